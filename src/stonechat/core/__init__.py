@@ -1,0 +1,1 @@
+"""Pure computation: no web, no database, no clock, no files. Scalars are accepted wherever arrays are."""

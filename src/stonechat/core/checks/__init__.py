@@ -1,0 +1,1 @@
+"""Rules with a reason, a margin and a state."""

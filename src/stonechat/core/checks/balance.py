@@ -1,0 +1,89 @@
+"""Checks of how the loaded bike stands and steers."""
+
+import math
+from collections.abc import Iterator
+
+from stonechat.core.checks.check import Check
+from stonechat.core.ledger.state import Ridden
+from stonechat.core.load.balance import FRONT_SHARE_BAND, LEAN_MOST, STEERING_MOST, SWAY_MOST
+from stonechat.core.numerics.findings import Finding, state_of
+
+
+def front_share(ridden: Ridden) -> Iterator[Finding]:
+    """Share of the weight on the front wheel, on the leg nearest to a limit."""
+    low, high = FRONT_SHARE_BAND
+    shares = [load.balance.front_share for load in ridden.film]
+    leg = min(range(len(shares)), key=lambda k: min(shares[k] - low, high - shares[k]))
+    margin = min(shares[leg] - low, high - shares[leg])
+    yield Finding(
+        code="front-share",
+        state=state_of(margin, 0.01),
+        title="Front and rear share",
+        sentence=f"{100 * shares[leg]:.1f} % on the front wheel leaving {ridden.legs[leg].start_name}; "
+        f"{100 * low:.0f} to {100 * high:.0f} % handles well.",
+        margin=100.0 * margin,
+        unit="%",
+    )
+
+
+def left_right(ridden: Ridden) -> Iterator[Finding]:
+    """Lean of the bike by uneven load."""
+    leg = max(range(len(ridden.film)), key=lambda k: abs(ridden.film[k].balance.lean))
+    lean = ridden.film[leg].balance.lean
+    margin = math.degrees(LEAN_MOST - abs(lean))
+    side = "left" if lean > 0 else "right"
+    yield Finding(
+        code="left-right",
+        state=state_of(margin, 0.1),
+        title="Left and right",
+        sentence=f"{math.degrees(abs(lean)):.2f}° to the {side} leaving {ridden.legs[leg].start_name}; "
+        f"{math.degrees(LEAN_MOST):.1f}° is the most.",
+        margin=margin,
+        unit="°",
+    )
+
+
+def sway(ridden: Ridden) -> Iterator[Finding]:
+    """What hangs behind the saddle."""
+    leg = max(range(len(ridden.film)), key=lambda k: ridden.film[k].sway)
+    value = ridden.film[leg].sway
+    yield Finding(
+        code="sway",
+        state=state_of(SWAY_MOST - value, 0.05),
+        title="Sway behind the saddle",
+        sentence=f"{value:.2f} of {SWAY_MOST:.2f} kg m leaving {ridden.legs[leg].start_name}.",
+        margin=SWAY_MOST - value,
+        unit="kg m",
+    )
+
+
+def steering(ridden: Ridden) -> Iterator[Finding]:
+    """What turns with the bars."""
+    leg = max(range(len(ridden.film)), key=lambda k: ridden.film[k].steering)
+    value = ridden.film[leg].steering
+    yield Finding(
+        code="steering",
+        state=state_of(STEERING_MOST - value, 0.02),
+        title="Weight on the bars",
+        sentence=f"The load adds {value:.2f} of {STEERING_MOST:.2f} kg m² of steering inertia.",
+        margin=STEERING_MOST - value,
+        unit="kg m²",
+    )
+
+
+CHECKS = (
+    Check(
+        code="front-share",
+        title="Front and rear share",
+        reason="Too light in front wanders uphill, too heavy pitches downhill.",
+        run=front_share,
+    ),
+    Check(code="left-right", title="Left and right", reason="A leaning bike tires hands and neck.", run=left_right),
+    Check(code="sway", title="Sway of the seat pack", reason="What sways wears, and steers the rider.", run=sway),
+    Check(
+        code="steering",
+        title="Weight on the bars",
+        reason="Mass on the bars is slow to turn in and slow to straighten.",
+        run=steering,
+    ),
+)

@@ -1,0 +1,117 @@
+"""Checks of water and food on every leg."""
+
+from collections.abc import Iterator
+
+from stonechat.core.checks.check import Check
+from stonechat.core.ledger.state import Ridden
+from stonechat.core.numerics.findings import Finding, state_of
+from stonechat.core.supply.carry import Levels
+
+
+def _worst_leg(levels: Levels) -> int:
+    margins = levels.leaving - levels.needs
+    return int(margins.argmin())
+
+
+def water_enough(ridden: Ridden) -> Iterator[Finding]:
+    """The leg on which water is shortest."""
+    leg = ridden.legs[_worst_leg(ridden.water)]
+    has, needs = float(ridden.water.leaving[leg.index]), float(ridden.water.needs[leg.index])
+    margin = has - needs
+    wanted = float(ridden.water.until[leg.index])
+    room = ridden.water_capacity
+    advice = f"All bottles together hold {room:.1f} l." if wanted > room else f"Leave with {wanted:.1f} l."
+    yield Finding(
+        code="water",
+        state=state_of(margin + 1e-9, 0.8 * ridden.reserve),
+        title=f"Water from {leg.start_name} to {leg.end_name}",
+        sentence=f"{has:.1f} l aboard, {needs:.1f} l needed for {(leg.end - leg.start) / 1000:.0f} km and "
+        f"{leg.elapsed / 3600:.1f} h. {advice}",
+        margin=margin,
+        unit="l",
+        subject=str(leg.index),
+        room="supply",
+    )
+
+
+def food_enough(ridden: Ridden) -> Iterator[Finding]:
+    """The leg on which food is shortest."""
+    leg = ridden.legs[_worst_leg(ridden.food)]
+    has, needs = float(ridden.food.leaving[leg.index]), float(ridden.food.needs[leg.index])
+    yield Finding(
+        code="food",
+        state=state_of(has - needs + 1e-6, 100.0),
+        title=f"Food from {leg.start_name} to {leg.end_name}",
+        sentence=f"{has:,.0f} kcal aboard, {needs:,.0f} kcal needed. "
+        f"Leave with {float(ridden.food.until[leg.index]):,.0f} kcal.",
+        margin=has - needs,
+        unit="kcal",
+        subject=str(leg.index),
+        room="supply",
+    )
+
+
+def food_has_room(ridden: Ridden) -> Iterator[Finding]:
+    """Whether the food of the heaviest leg finds room."""
+    worst = max(range(len(ridden.film)), key=lambda k: ridden.film[k].food_left_over)
+    over = ridden.film[worst].food_left_over * 1000.0
+    free = min(_food_room(ridden, k) for k in range(len(ridden.film)))
+    margin = -over if over > 1e-6 else free
+    name = ridden.legs[worst].start_name
+    yield Finding(
+        code="food-room",
+        state=state_of(margin, 0.3),
+        title=f"Room for food leaving {name}" if over > 1e-6 else "Room for food",
+        sentence=f"{over:.1f} l of food find no room. Free a food bag or buy more often."
+        if over > 1e-6
+        else f"At least {free:.1f} l stay free in the food bags on every leg.",
+        margin=margin,
+        unit="l",
+    )
+
+
+def _food_room(ridden: Ridden, leg: int) -> float:
+    states = [s for s in ridden.film[leg].carriers if "food" in s.carrier.takes]
+    return sum(max(0.0, s.carrier.capacity - s.volume) for s in states) * 1000.0
+
+
+def open_when_reached(ridden: Ridden) -> Iterator[Finding]:
+    """Stops that give water or food and are shut on arrival."""
+    for visit in ridden.visits:
+        stop = visit.stop
+        if stop is None or visit.is_open or not (stop.gives_water or stop.gives_food):
+            continue
+        when = "never" if visit.wait == float("inf") else f"in {visit.wait / 3600:.1f} h"
+        yield Finding(
+            code="shut",
+            state="tight",
+            title=f"{visit.name} is shut",
+            sentence=f"You pass on {visit.arrives:%a %H:%M}; it opens {when}. Nothing is counted as taken on there.",
+            margin=-min(visit.wait, 1e6) / 3600.0,
+            unit="h",
+            subject=stop.id,
+            room="rhythm",
+        )
+
+
+CHECKS = (
+    Check(
+        code="water",
+        title="Water",
+        reason="Running dry ends more races than a puncture does.",
+        run=water_enough,
+    ),
+    Check(code="food", title="Food", reason="An empty rider is a slow rider.", run=food_enough),
+    Check(
+        code="food-room",
+        title="Room for food",
+        reason="Every regret about volume is about the leg with most food.",
+        run=food_has_room,
+    ),
+    Check(
+        code="shut",
+        title="Open on arrival",
+        reason="A shut door gives neither water nor food.",
+        run=open_when_reached,
+    ),
+)

@@ -1,0 +1,1 @@
+"""Items and what reaching for them costs."""

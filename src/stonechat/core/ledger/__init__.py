@@ -1,0 +1,1 @@
+"""Minutes by cause and prices."""

@@ -1,0 +1,163 @@
+"""What is known of a plan variant once it has been ridden in the model: the load as a film, and the minutes."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+
+import numpy as np
+
+from stonechat.core.kit.item import Item
+from stonechat.core.line.stops import Stop
+from stonechat.core.line.track import Profile
+from stonechat.core.load.balance import Balance
+from stonechat.core.load.problem import Prices
+from stonechat.core.numerics.arrays import FloatArray
+from stonechat.core.rhythm.ride import RideResult
+from stonechat.core.rig.bike import Bike
+from stonechat.core.rig.carrier import Carrier
+from stonechat.core.supply.carry import Levels
+
+
+@dataclass(frozen=True, kw_only=True)
+class Leg:
+    """The way between two stops that are used, or start and finish."""
+
+    index: int
+    start: float  # m
+    end: float  # m
+    start_name: str
+    end_name: str
+    ascent: float  # m
+    moving: float  # s
+    elapsed: float  # s from leaving to arriving, nights and reaching included
+    leaves: datetime
+    arrives: datetime
+    minutes_per_kg: float  # min/kg
+    minutes_per_drag: float  # min per 100 cm²
+    temp_low: float  # °C
+    temp_high: float  # °C
+    dark: float  # 1, share of its time in the dark
+    rest: float  # s rested on the way
+
+
+@dataclass(frozen=True, kw_only=True)
+class Visit:
+    """Passing a stop, or the finish."""
+
+    stop: Stop | None  # None at the finish
+    name: str
+    distance: float  # m
+    arrives: datetime
+    leaves: datetime
+    elapsed: float  # s since the start, on arrival
+    is_open: bool
+    wait: float  # s until it opens, infinity if never
+    dark: bool
+    temp: float  # °C
+    awake: float  # s awake on arrival
+
+
+@dataclass(frozen=True, kw_only=True)
+class CarrierState:
+    """What one carrier holds on one leg."""
+
+    carrier: Carrier
+    items: tuple[Item, ...]
+    volume: float  # m³ of things and food
+    mass: float  # kg of things, food and water; what is worn is the rider's
+    water: float  # l
+    food: float  # m³
+
+    @property
+    def fill(self) -> float:
+        """Share of the capacity that is taken. [1]"""
+        used = self.volume + self.water / 1000.0
+        return used / self.carrier.capacity if self.carrier.capacity > 0.0 else 0.0
+
+    @property
+    def items_mass(self) -> float:
+        """Mass of the things in it. [kg]"""
+        return sum(item.total_mass for item in self.items if not item.worn)
+
+
+@dataclass(frozen=True, kw_only=True)
+class LegLoad:
+    """The bike as it leaves for a leg."""
+
+    carriers: tuple[CarrierState, ...]
+    balance: Balance
+    steering: float  # kg·m² that the load adds
+    sway: float  # kg·m
+    mass: float  # kg, rider, bike and load
+    drag_area: float  # m²
+    food_left_over: float  # m³ of food for which there is no room
+
+
+@dataclass(frozen=True, kw_only=True)
+class Cause:
+    """One line of the ledger."""
+
+    key: str
+    name: str
+    minutes: float  # min
+
+
+@dataclass(frozen=True, kw_only=True)
+class Ledger:
+    """Minutes by cause; they sum to the finish."""
+
+    causes: tuple[Cause, ...]
+    pushing: float  # min of the riding that go on foot
+    moving: float  # s
+    finish: float  # s
+    spread: float  # s, half-width of the finish for power 5 % up or down
+
+    def minutes(self, key: str) -> float:
+        """Minutes of one cause. [min]"""
+        return next(cause.minutes for cause in self.causes if cause.key == key)
+
+
+@dataclass(frozen=True, kw_only=True)
+class MassCurve:
+    """Moving minutes saved by taking mass away, ridden again at a few masses under the same conditions."""
+
+    masses: FloatArray  # kg taken away, ascending from 0
+    minutes: FloatArray  # min saved
+
+    def saved(self, mass: float) -> float:
+        """Minutes that a mass costs, between the masses ridden. [min]"""
+        if mass <= self.masses[-1]:
+            return float(np.interp(mass, self.masses, self.minutes))
+        return mass * float(self.minutes[-1] / self.masses[-1])
+
+
+@dataclass(frozen=True, kw_only=True)
+class Ridden:
+    """A plan variant ridden in the model: all that checks and pages look at."""
+
+    profile: Profile
+    stops: tuple[Stop, ...]  # those used, in order
+    bike: Bike
+    carriers: tuple[Carrier, ...]  # those mounted
+    items: tuple[Item, ...]  # those carried
+    places: Mapping[str, str]
+    ride: RideResult
+    legs: tuple[Leg, ...]
+    visits: tuple[Visit, ...]
+    water: Levels  # l
+    food: Levels  # kcal
+    water_capacity: float  # l
+    film: tuple[LegLoad, ...]
+    ledger: Ledger
+    prices: Prices
+    mass_curve: MassCurve
+    minutes_per_watt: float  # min/W, negative
+    start: datetime
+    settled: bool  # whether mass, time and opening hours agreed with one another
+    reserve: float  # l of water to have left at each refill
+
+    @property
+    def unplaced(self) -> tuple[Item, ...]:
+        """Things that are carried and have no place."""
+        known = {carrier.id for carrier in self.carriers}
+        return tuple(item for item in self.items if self.places.get(item.id) not in known)

@@ -1,0 +1,1 @@
+"""The route: track, elevation, surfaces, stops, gaps, weather and sun along it."""

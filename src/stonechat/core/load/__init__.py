@@ -1,0 +1,1 @@
+"""What goes where: rules, packing, balance."""

@@ -1,0 +1,99 @@
+"""Axle shares, centre of gravity, sway and steering of the loaded bike. Rigid-body statics."""
+
+import math
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from stonechat.core.physics.constants import GRAVITY
+from stonechat.core.rig.bike import Bike
+
+FRONT_SHARE_BAND = (0.36, 0.52)  # 1, estimate
+LEAN_MOST = math.radians(0.5)  # rad, estimate
+SWAY_MOST = 0.80  # kg·m, estimate
+STEERING_MOST = 0.25  # kg·m² added by load, estimate
+
+Mass = tuple[float, float, float, float]  # kg at x, y, z in m
+
+
+@dataclass(frozen=True, kw_only=True)
+class Balance:
+    """Statics of rider, bike and load standing on level ground."""
+
+    mass: float  # kg
+    x: float  # m, centre of gravity forward of the rear contact
+    y: float  # m, to the left
+    z: float  # m, up
+    front_share: float  # 1, share of weight on the front wheel
+    front_force: float  # N
+    rear_force: float  # N
+    lean: float  # rad, at which the bike stands in balance, positive to the left
+    wheel_lift_grade: float  # 1, grade at which the front wheel goes light
+
+
+def balance(masses: Iterable[Mass], wheelbase: float) -> Balance:
+    """Return the balance of a set of masses on two wheels.
+
+    Parameters
+    ----------
+    masses : iterable of tuple
+        Mass and place of each: kg, then x, y, z. [m]
+    wheelbase : float
+        Distance between the contacts. [m]
+
+    Returns
+    -------
+    balance : Balance
+        Centre of gravity and wheel forces; the forces sum to the weight. [N]
+
+    Examples
+    --------
+    >>> balance([(10.0, 0.5, 0.0, 1.0)], 1.0).front_share
+    0.5
+    """
+    listed = list(masses)
+    total = sum(m for m, _, _, _ in listed)
+    x, y, z = (sum(entry[0] * entry[axis] for entry in listed) / total for axis in (1, 2, 3))
+    share = x / wheelbase
+    return Balance(
+        mass=total,
+        x=x,
+        y=y,
+        z=z,
+        front_share=share,
+        front_force=share * total * GRAVITY,
+        rear_force=(1.0 - share) * total * GRAVITY,
+        lean=math.atan2(y, z),
+        wheel_lift_grade=x / z,
+    )
+
+
+def steering_inertia(masses: Iterable[Mass], bike: Bike) -> float:
+    """Return the moment of inertia about the steering axis of what turns with the bars.
+
+    Parameters
+    ----------
+    masses : iterable of tuple
+        Mass and place of each: kg, then x, y, z. [m]
+    bike : Bike
+        The bike, for head angle and rake.
+
+    Returns
+    -------
+    inertia : float
+        Sum of mass times squared distance from the axis. [kg·m²]
+
+    Examples
+    --------
+    >>> axle = (1.0, Bike().wheelbase, 0.0, Bike().wheel_radius)
+    >>> round(steering_inertia([axle], Bike()), 4)
+    0.0025
+    """
+    head = math.radians(bike.head_angle)
+    ux, uz = -math.cos(head), math.sin(head)
+    ax, az = bike.wheelbase - bike.fork_rake * uz, bike.wheel_radius + bike.fork_rake * ux
+    inertia = 0.0
+    for mass, x, y, z in masses:
+        dx, dz = x - ax, z - az
+        along = dx * ux + dz * uz
+        inertia += mass * (dx * dx + y * y + dz * dz - along * along)
+    return inertia

@@ -1,0 +1,1 @@
+"""Small numerical helpers that every part of the core may use."""

@@ -1,0 +1,23 @@
+"""Names for array types."""
+
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+FloatArray = npt.NDArray[np.float64]
+IntArray = npt.NDArray[np.int64]
+BoolArray = npt.NDArray[np.bool_]
+
+
+def frozen(values: npt.ArrayLike, dtype: Any = np.float64) -> npt.NDArray[Any]:
+    """Return a read-only copy of an array.
+
+    Examples
+    --------
+    >>> frozen([1, 2]).flags.writeable
+    False
+    """
+    array = np.array(values, dtype=dtype)
+    array.flags.writeable = False
+    return array

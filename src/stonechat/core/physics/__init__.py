@@ -1,0 +1,1 @@
+"""Air, forces and the power balance."""

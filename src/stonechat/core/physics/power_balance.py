@@ -1,0 +1,283 @@
+"""Forces on a bicycle and the speed at which they balance the rider's power; walking where that is better.
+
+Everything here is scalar and compiled; `stonechat.core.rhythm.ride` runs it along the route. The sign of the
+air force follows the air: it is ``Va u``, never ``u²``, so a tailwind faster than the rider pushes.
+"""
+
+import math
+
+from numba import njit
+
+from stonechat.core.physics.constants import BEARING_CONSTANT, BEARING_SLOPE, GRAVITY
+
+PUSH_EFFICIENCY = 0.20  # 1, work at the bars per metabolic work while pushing (estimate)
+WALK_SURFACE_FACTOR = 0.85  # 1, walking with a bike against the free walking speed (estimate, 0.5 to 0.95)
+WALK_SPEED_LEAST = 0.15  # m/s (estimate)
+
+
+@njit(cache=True)
+def resisting_force(
+    speed: float,
+    mass: float,
+    grade: float,
+    rolling_coefficient: float,
+    drag_area: float,
+    density: float,
+    headwind: float,
+    crosswind: float,
+) -> float:
+    """Return the force that resists steady riding at the wheel.
+
+    Parameters
+    ----------
+    speed : float
+        Ground speed. [m/s]
+    mass : float
+        Rider, bike and everything carried. [kg]
+    grade : float
+        Rise over run. [1]
+    rolling_coefficient : float
+        Rolling resistance coefficient. [1]
+    drag_area : float
+        Drag coefficient times frontal area. [m²]
+    density : float
+        Air density. [kg/m³]
+    headwind, crosswind : float
+        Wind at the rider along (positive from ahead) and across the way. [m/s]
+
+    Returns
+    -------
+    force : float
+        Resisting force, negative where the slope or a tailwind drives. [N]
+
+    References
+    ----------
+    [Martin1998].
+
+    Examples
+    --------
+    >>> round(resisting_force(0.0, 100.0, 0.0, 0.01, 0.4, 1.2, 0.0, 0.0), 4)
+    9.8976
+    """
+    cosine = 1.0 / math.sqrt(1.0 + grade * grade)
+    along = speed + headwind
+    air = math.sqrt(along * along + crosswind * crosswind)
+    return (
+        mass * GRAVITY * cosine * (grade + rolling_coefficient)
+        + 0.5 * density * drag_area * air * along
+        + BEARING_CONSTANT
+        + BEARING_SLOPE * speed
+    )
+
+
+@njit(cache=True)
+def force_slope(speed: float, drag_area: float, density: float, headwind: float, crosswind: float) -> float:
+    """Return how the resisting force grows with speed.
+
+    Parameters
+    ----------
+    speed : float
+        Ground speed. [m/s]
+    drag_area : float
+        Drag area. [m²]
+    density : float
+        Air density. [kg/m³]
+    headwind, crosswind : float
+        Wind along and across the way. [m/s]
+
+    Returns
+    -------
+    slope : float
+        Derivative of `resisting_force` by speed. [N·s/m]
+
+    Examples
+    --------
+    >>> round(force_slope(10.0, 0.4, 1.2, 0.0, 0.0), 4)
+    4.8087
+    """
+    along = speed + headwind
+    air = math.sqrt(along * along + crosswind * crosswind)
+    curved = along * along / air if air > 0.0 else 0.0
+    return 0.5 * density * drag_area * (air + curved) + BEARING_SLOPE
+
+
+@njit(cache=True)
+def steady_speed(
+    wheel_power: float,
+    mass: float,
+    grade: float,
+    rolling_coefficient: float,
+    drag_area: float,
+    density: float,
+    headwind: float,
+    crosswind: float,
+    guess: float,
+) -> float:
+    """Return the one speed at which power at the wheel and resistance balance.
+
+    Parameters
+    ----------
+    wheel_power : float
+        Power that reaches the wheel, 0 or more. [W]
+    mass : float
+        Mass that moves. [kg]
+    grade : float
+        Rise over run. [1]
+    rolling_coefficient : float
+        Rolling resistance coefficient. [1]
+    drag_area : float
+        Drag area. [m²]
+    density : float
+        Air density. [kg/m³]
+    headwind, crosswind : float
+        Wind along and across the way. [m/s]
+    guess : float
+        Where to start looking, such as the speed just before. [m/s]
+
+    Returns
+    -------
+    speed : float
+        Steady speed; 0 where nothing drives. [m/s]
+
+    Notes
+    -----
+    ``k(v) = F(v) - P/v`` rises strictly from minus infinity, so it has exactly one root for every grade and
+    wind. Newton's step on `k` is taken while it stays in the closed bracket, else the bracket is halved.
+
+    References
+    ----------
+    [Martin1998].
+
+    Examples
+    --------
+    >>> round(steady_speed(150 * 0.96, 95.0, 0.0, 0.010, 0.36, 1.2, 0.0, 0.0, 5.0), 5)
+    7.0872
+    """
+    if wheel_power <= 0.0:
+        at_rest = resisting_force(
+            0.0, mass, grade, rolling_coefficient, drag_area, density, headwind, crosswind
+        )
+        if at_rest >= 0.0:
+            return 0.0
+    low = 0.0
+    high = max(guess, 1.0)
+    for _ in range(60):
+        force = resisting_force(
+            high, mass, grade, rolling_coefficient, drag_area, density, headwind, crosswind
+        )
+        if force - wheel_power / high > 0.0:
+            break
+        low = high
+        high *= 2.0
+    speed = min(max(guess, low), high)
+    if speed <= 0.0:
+        speed = 0.5 * high
+    for _ in range(100):
+        force = resisting_force(
+            speed, mass, grade, rolling_coefficient, drag_area, density, headwind, crosswind
+        )
+        balance = force - wheel_power / speed
+        if balance > 0.0:
+            high = speed
+        else:
+            low = speed
+        slope = force_slope(speed, drag_area, density, headwind, crosswind) + wheel_power / (speed * speed)
+        step = speed - balance / slope
+        if not (low <= step <= high) or step <= 0.0:
+            step = 0.5 * (low + high)
+        if abs(step - speed) <= 1e-9 * speed:
+            return step
+        speed = step
+    return speed
+
+
+@njit(cache=True)
+def walking_cost(grade: float) -> float:
+    """Return the metabolic cost of walking, per metre and kilogram.
+
+    Parameters
+    ----------
+    grade : float
+        Rise over run; held within -0.45 to 0.45, the range measured. [1]
+
+    Returns
+    -------
+    cost : float
+        Metabolic work. [J/(kg·m)]
+
+    References
+    ----------
+    [Minetti2002].
+
+    Examples
+    --------
+    >>> round(walking_cost(0.2), 4)
+    7.8774
+    """
+    s = min(max(grade, -0.45), 0.45)
+    return ((((280.5 * s - 58.7) * s - 76.8) * s + 51.9) * s + 19.6) * s + 2.5
+
+
+@njit(cache=True)
+def pushing_force(mass: float, grade: float, rolling_coefficient: float) -> float:
+    """Return the force at the bars that pushes a loaded bike, 0 where it rolls by itself.
+
+    Parameters
+    ----------
+    mass : float
+        Bike and everything on it. [kg]
+    grade : float
+        Rise over run. [1]
+    rolling_coefficient : float
+        Rolling resistance coefficient. [1]
+
+    Returns
+    -------
+    force : float
+        Force. [N]
+
+    Examples
+    --------
+    >>> pushing_force(20.0, -0.2, 0.02)
+    0.0
+    """
+    return max(0.0, mass * GRAVITY * (grade + rolling_coefficient) / math.sqrt(1.0 + grade * grade))
+
+
+@njit(cache=True)
+def walking_speed(
+    metabolic_power: float, body_mass: float, pushed_mass: float, grade: float, rolling_coefficient: float
+) -> float:
+    """Return the speed of a rider who pushes the bike.
+
+    Parameters
+    ----------
+    metabolic_power : float
+        Metabolic power to spend. [W]
+    body_mass : float
+        Mass of the rider. [kg]
+    pushed_mass : float
+        Mass of the bike with its load. [kg]
+    grade : float
+        Rise over run. [1]
+    rolling_coefficient : float
+        Rolling resistance coefficient. [1]
+
+    Returns
+    -------
+    speed : float
+        The lower of the hiking speed and what the power allows, at least 0.15. [m/s]
+
+    References
+    ----------
+    Hiking speed [Tobler1993], metabolic cost [Minetti2002]; factor and efficiency of pushing are estimates.
+
+    Examples
+    --------
+    >>> round(walking_speed(600.0, 75.0, 23.0, 0.20, 0.016), 4)
+    0.5906
+    """
+    hiking = WALK_SURFACE_FACTOR * 6.0 / 3.6 * math.exp(-3.5 * abs(grade + 0.05))
+    push = pushing_force(pushed_mass, grade, rolling_coefficient)
+    cost = walking_cost(grade) * body_mass + push / PUSH_EFFICIENCY
+    return max(WALK_SPEED_LEAST, min(hiking, metabolic_power / cost))

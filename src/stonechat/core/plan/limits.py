@@ -1,0 +1,67 @@
+"""What a figure may be, for every figure that a person or a file gives. In house units."""
+
+from typing import NamedTuple
+
+
+class Interval(NamedTuple):
+    """Closed interval."""
+
+    low: float
+    high: float
+
+
+LIMITS: dict[str, Interval] = {
+    "rider_mass": Interval(35.0, 160.0),  # kg
+    "power": Interval(50.0, 400.0),  # W
+    "endurance": Interval(0.3, 1.0),  # 1
+    "fade_time": Interval(8 * 3600.0, 120 * 3600.0),  # s
+    "recovery_time": Interval(2 * 3600.0, 30 * 3600.0),  # s
+    "night_dip": Interval(0.0, 0.3),  # 1
+    "pace_uphill": Interval(0.0, 4.0),  # 1
+    "pace_downhill": Interval(0.0, 12.0),  # 1
+    "pace_most": Interval(1.0, 1.6),  # 1
+    "drivetrain": Interval(0.85, 0.99),  # 1
+    "gross_efficiency": Interval(0.15, 0.28),  # 1
+    "intake": Interval(80.0, 500.0),  # kcal/h
+    "day_time": Interval(0.0, 86_400.0),  # s
+    "dwell": Interval(0.0, 48 * 3600.0),  # s
+    "distance": Interval(0.0, 6_000_000.0),  # m
+    "detour": Interval(0.0, 40_000.0),  # m
+    "temp": Interval(-40.0, 55.0),  # °C
+    "height": Interval(-500.0, 9_000.0),  # m
+    "share": Interval(0.0, 1.0),  # 1
+    "smoothing": Interval(0.0, 500.0),  # m
+    "ascent_threshold": Interval(0.0, 50.0),  # m
+    "bike_mass": Interval(4.0, 40.0),  # kg
+    "wheel_radius": Interval(0.20, 0.42),  # m
+    "wheelbase": Interval(0.85, 1.40),  # m
+    "chainstay": Interval(0.36, 0.60),  # m
+    "bottom_bracket_drop": Interval(-0.05, 0.12),  # m
+    "frame_angle": Interval(55.0, 82.0),  # °
+    "stack": Interval(0.40, 0.80),  # m
+    "reach": Interval(0.28, 0.60),  # m
+    "head_tube": Interval(0.06, 0.30),  # m
+    "seat_tube": Interval(0.30, 0.70),  # m
+    "saddle_height": Interval(0.45, 0.95),  # m
+    "fork_rake": Interval(0.0, 0.09),  # m
+    "travel": Interval(0.0, 0.25),  # m
+    "crank": Interval(0.12, 0.20),  # m
+    "carrier_volume": Interval(0.00005, 0.060),  # m³
+    "carrier_limit": Interval(0.05, 30.0),  # kg
+    "carrier_mass": Interval(0.0, 4.0),  # kg
+    "carrier_length": Interval(0.01, 1.2),  # m
+    "open_time": Interval(0.0, 300.0),  # s
+    "drag": Interval(-0.02, 0.20),  # m²
+    "drag_fill": Interval(-2.0, 20.0),  # m² per m³
+    "lever": Interval(0.0, 1.0),  # m
+    "steadiness": Interval(1.0, 3.0),  # 1
+    "item_mass": Interval(0.0005, 15.0),  # kg
+    "item_volume": Interval(0.0, 0.040),  # m³
+    "item_length": Interval(0.0, 1.2),  # m
+    "quantity": Interval(1, 200),  # 1
+    "reaches": Interval(0.0, 200.0),  # 1 per day
+    "water": Interval(0.0, 15.0),  # l
+    "food": Interval(0.0, 40_000.0),  # kcal
+    "food_density": Interval(500.0, 9_000.0),  # kcal/kg
+    "food_bulk": Interval(200.0, 9_000.0),  # kcal per l
+}

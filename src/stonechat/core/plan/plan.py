@@ -1,0 +1,77 @@
+"""A plan as plain values: one race, its line and kit, and the variants in which it may be ridden."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+
+from stonechat.core.kit.item import Item
+from stonechat.core.line.stops import Stop
+from stonechat.core.line.surface import SurfaceSpan
+from stonechat.core.line.track import Cleaning, Track
+from stonechat.core.line.weather import Weather
+from stonechat.core.rhythm.rider import Rhythm, Rider
+from stonechat.core.rig.bike import Bike
+from stonechat.core.rig.carrier import Carrier
+from stonechat.errors import NotFound
+
+HOME = "home"  # the place of what is left at home
+
+
+@dataclass(frozen=True, kw_only=True)
+class Line:
+    """The route with all that lies on it."""
+
+    track: Track
+    cleaning: Cleaning = field(default_factory=Cleaning)
+    spans: tuple[SurfaceSpan, ...] = ()
+    default_surface: str = "tarmac"
+    stops: tuple[Stop, ...] = ()
+    weather: Weather = field(default_factory=Weather)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Supply:
+    """How much is kept in reserve, how dense the food is, and what the rider sets by hand."""
+
+    water_reserve: float = 0.3  # l
+    food_reserve: float = 300.0  # kcal
+    food_density: float = 4_000.0  # kcal/kg (estimate: bars, biscuits, hard cheese)
+    food_bulk: float = 1_900.0  # kcal per l, packed (estimate)
+    water_by_stop: Mapping[str, float] = field(default_factory=dict)  # l to leave a stop with; "start" too
+    food_by_stop: Mapping[str, float] = field(default_factory=dict)  # kcal
+
+
+@dataclass(frozen=True, kw_only=True)
+class Variant:
+    """The same race ridden with one rider set-up, rig and load."""
+
+    id: str
+    name: str
+    rider: Rider = field(default_factory=Rider)
+    rhythm: Rhythm = field(default_factory=Rhythm)
+    bike: Bike = field(default_factory=Bike)
+    carriers: tuple[Carrier, ...] = ()
+    places: Mapping[str, str] = field(default_factory=dict)  # item to carrier, or HOME
+    pins: frozenset[str] = frozenset()  # items that stay where they are
+    supply: Supply = field(default_factory=Supply)
+    checks_off: frozenset[str] = frozenset()
+
+
+@dataclass(frozen=True, kw_only=True)
+class Plan:
+    """One race."""
+
+    name: str
+    line: Line
+    items: tuple[Item, ...] = ()
+    variants: tuple[Variant, ...]
+
+    def variant(self, variant_id: str) -> Variant:
+        """Return a variant by its id, or raise `NotFound`."""
+        for variant in self.variants:
+            if variant.id == variant_id:
+                return variant
+        raise NotFound(f"The plan {self.name} has no variant {variant_id}.", subject=variant_id)
+
+    def with_variant(self, changed: Variant) -> "Plan":
+        """Return the plan with one variant replaced."""
+        return replace(self, variants=tuple(changed if v.id == changed.id else v for v in self.variants))

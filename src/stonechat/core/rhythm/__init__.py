@@ -1,0 +1,1 @@
+"""The rider and the timetable."""

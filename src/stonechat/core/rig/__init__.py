@@ -1,0 +1,1 @@
+"""The bike, its carriers and where they sit."""

@@ -1,0 +1,1 @@
+"""Water and food for each leg."""

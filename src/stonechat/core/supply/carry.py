@@ -1,0 +1,82 @@
+"""What to leave each stop with, and where it runs out."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from stonechat.core.numerics.arrays import BoolArray, FloatArray, frozen
+
+
+@dataclass(frozen=True, kw_only=True)
+class Levels:
+    """One provision along the legs, each array of shape (l,); same unit as the needs."""
+
+    needs: FloatArray  # used up on the leg
+    leaving: FloatArray  # aboard at its start
+    arriving: FloatArray  # aboard at its end
+    short: FloatArray  # wanted and not aboard
+    until: FloatArray  # needed from its start to the next refill, with the reserve
+    refilled: BoolArray  # filled up at its start
+
+
+def carry_levels(
+    *,
+    needs: FloatArray,
+    refills: BoolArray,
+    capacity: float,
+    reserve: float,
+    wanted: tuple[float | None, ...],
+) -> Levels:
+    """Return how much is aboard when each leg starts and ends.
+
+    Parameters
+    ----------
+    needs : ndarray, shape (l,)
+        What each leg uses up, in any unit of amount. [1]
+    refills : ndarray, shape (l,)
+        Whether the stop before each leg fills up; the start always does. [1]
+    capacity : float
+        Most that can be aboard, in the same unit. [1]
+    reserve : float
+        What should be left on reaching a refill. [1]
+    wanted : tuple of float or None
+        What the rider asks to leave each stop with; None: what is needed until the next refill. [1]
+
+    Returns
+    -------
+    levels : Levels
+        Amounts by leg. [1]
+
+    Examples
+    --------
+    >>> levels = carry_levels(needs=np.array([1.0, 2.0]), refills=np.array([True, False]), capacity=2.5,
+    ...                       reserve=0.0, wanted=(None, None))
+    >>> levels.short
+    array([0. , 0.5])
+    """
+    count = needs.size
+    until = np.zeros(count)
+    ahead = reserve
+    for leg in range(count - 1, -1, -1):
+        ahead = needs[leg] + (ahead if leg + 1 < count and not refills[leg + 1] else reserve)
+        until[leg] = ahead
+    leaving, arriving, short = np.zeros(count), np.zeros(count), np.zeros(count)
+    filled = np.array(refills, dtype=bool)
+    filled[0] = True
+    level = 0.0
+    for leg in range(count):
+        if filled[leg]:
+            asked = wanted[leg]
+            level = max(level, min(until[leg] if asked is None else asked, capacity))
+        leaving[leg] = level
+        short[leg] = max(0.0, needs[leg] - level)
+        level = max(0.0, level - needs[leg])
+        arriving[leg] = level
+    return Levels(
+        needs=frozen(needs),
+        leaving=frozen(leaving),
+        arriving=frozen(arriving),
+        short=frozen(short),
+        until=frozen(until),
+        refilled=frozen(filled, dtype=bool),
+    )

@@ -1,0 +1,1 @@
+"""Tables, sessions and queries. Rows do not leave this package and the services."""

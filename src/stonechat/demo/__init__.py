@@ -1,0 +1,1 @@
+"""The made-up race, bike and kit that the application shows."""

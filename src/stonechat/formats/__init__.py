@@ -1,0 +1,1 @@
+"""Bytes in, core objects out, and back. Each reader states its limits."""

@@ -1,0 +1,1 @@
+"""Background work on the database's own queue."""

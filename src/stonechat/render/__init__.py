@@ -1,0 +1,1 @@
+"""How results look. Never sees a session or a request."""

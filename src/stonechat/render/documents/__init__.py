@@ -1,0 +1,1 @@
+"""Lists and cards as PDF."""

@@ -1,0 +1,1 @@
+"""Core objects to frozen scenes in drawing units."""

@@ -1,0 +1,1 @@
+"""Use cases: each public function is one transaction."""

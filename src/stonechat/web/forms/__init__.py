@@ -1,0 +1,1 @@
+"""What people may type, with names, units, limits and sentences."""

@@ -1,0 +1,1 @@
+"""Endpoints, one file per room."""

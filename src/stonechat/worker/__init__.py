@@ -1,0 +1,1 @@
+"""Runs background work."""
