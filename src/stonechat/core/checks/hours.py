@@ -16,11 +16,7 @@ def hours_awake(ridden: Ridden) -> Iterator[Finding]:
     awake = float(ridden.ride.awake[segment])
     margin = (AWAKE_MOST - awake) / 3600.0
     km = float(ridden.profile.distances[segment]) / 1000.0
-    caution = (
-        " Stop when you are drowsy; sleep before you ride on."
-        if awake >= AWAKE_TIGHT
-        else ""
-    )
+    caution = " Stop when you are drowsy; sleep before you ride on." if awake >= AWAKE_TIGHT else ""
     yield Finding(
         code="awake",
         state=state_of(margin, (AWAKE_MOST - AWAKE_TIGHT) / 3600.0),

@@ -21,9 +21,7 @@ def run_checks(ridden: Ridden, switched_off: frozenset[str]) -> tuple[Finding, .
     findings : tuple of Finding
         Broken, then tight, then fine; within a state in the order of the list.
     """
-    found = [
-        finding for entry in all_checks() if entry.code not in switched_off for finding in entry.run(ridden)
-    ]
+    found = [finding for entry in all_checks() if entry.code not in switched_off for finding in entry.run(ridden)]
     return tuple(sorted(found, key=lambda finding: STATES.index(finding.state)))
 
 

@@ -1,6 +1,7 @@
 """Longest ways without something, and the stops that cannot be missed."""
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 from stonechat.core.line.stops import Stop
 
@@ -45,7 +46,7 @@ def gaps(stops: tuple[Stop, ...], offers: frozenset[str], length: float) -> tupl
     marks = [(0.0, "Start")]
     marks += [(s.distance, s.name) for s in stops if s.used and s.offers & offers]
     marks.append((length, "Finish"))
-    pairs = zip(marks, marks[1:], strict=False)
+    pairs = pairwise(marks)
     return tuple(Gap(start=a[0], end=b[0], start_name=a[1], end_name=b[1]) for a, b in pairs)
 
 

@@ -71,15 +71,11 @@ def hourly_temperature(
     night = 24.0 - day_length + _LAG_LOW
     rise = sunrise + _LAG_LOW
     if rise <= hour <= sunset:
-        return temp_low + (temp_high - temp_low) * math.sin(
-            math.pi * (hour - rise) / (day_length + 2.0 * _LAG_HIGH)
-        )
+        return temp_low + (temp_high - temp_low) * math.sin(math.pi * (hour - rise) / (day_length + 2.0 * _LAG_HIGH))
     floor = math.exp(-_FALL)
     if hour > sunset:
         since, low = hour - sunset, temp_low_next
-        warm = temp_low + (temp_high - temp_low) * math.sin(
-            math.pi * (sunset - rise) / (day_length + 2.0 * _LAG_HIGH)
-        )
+        warm = temp_low + (temp_high - temp_low) * math.sin(math.pi * (sunset - rise) / (day_length + 2.0 * _LAG_HIGH))
     else:
         since, low, warm = hour + 24.0 - sunset, temp_low, temp_sunset_before
     left = (math.exp(-_FALL * since / night) - floor) / (1.0 - floor)

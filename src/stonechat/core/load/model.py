@@ -110,9 +110,7 @@ def _add_food(problem: PackingProblem, model: Model, *, elastic: bool) -> None:
         return
     for c, carrier in enumerate(problem.carriers):
         if "food" in carrier.takes:
-            model.food[c] = model.column(
-                cost=float(problem.food_minutes[c]) * LITRE, upper=carrier.capacity / LITRE
-            )
+            model.food[c] = model.column(cost=float(problem.food_minutes[c]) * LITRE, upper=carrier.capacity / LITRE)
     coefficients = dict.fromkeys(model.food.values(), 1.0)
     if elastic:
         model.food_left = model.column(cost=OVERFLOW_PRICE, upper=_INFINITY)
@@ -183,9 +181,7 @@ def _balance(problem: PackingProblem, model: Model) -> None:
                 _INFINITY,
             )
         most, already = sideways_most(problem), sum(m * y for m, _, y, _ in fixed)
-        model.row(
-            {col: m * problem.positions[c, 1] for col, (c, m) in loads.items()}, -most - already, most - already
-        )
+        model.row({col: m * problem.positions[c, 1] for col, (c, m) in loads.items()}, -most - already, most - already)
     sway = {
         col: m * problem.carriers[c].sway_lever / problem.carriers[c].steadiness
         for col, (c, m) in loads.items()

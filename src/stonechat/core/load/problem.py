@@ -260,9 +260,7 @@ def _food_density(problem: PackingProblem) -> float:
     return problem.provisions.food_mass / volume if volume > 0.0 else 0.0
 
 
-def _stow_food(
-    problem: PackingProblem, volume: list[float], mass: list[float], leaking: list[bool]
-) -> list[float]:
+def _stow_food(problem: PackingProblem, volume: list[float], mass: list[float], leaking: list[bool]) -> list[float]:
     """Put food where it costs least wind, then where it is nearest at hand. [m³ by carrier]"""
     density = _food_density(problem)
     food = [0.0] * len(problem.carriers)
@@ -302,9 +300,7 @@ def _over_limits(
     return broken
 
 
-def _off_balance(
-    problem: PackingProblem, places: Mapping[str, str], loads: list[float], tolerance: float
-) -> list[str]:
+def _off_balance(problem: PackingProblem, places: Mapping[str, str], loads: list[float], tolerance: float) -> list[str]:
     broken = []
     entries = [(m, *problem.positions[c]) for c, m in enumerate(loads)] + list(problem.provisions.fixed)
     total = sum(entry[0] for entry in entries)
@@ -316,9 +312,7 @@ def _off_balance(
         sideways = sum(entry[0] * entry[2] for entry in entries)
         if abs(sideways) > sideways_most(problem) + tolerance:
             broken.append("left and right are out of balance")
-    sway = sum(
-        m * c.sway_lever / c.steadiness for m, c in zip(loads, problem.carriers, strict=True)
-    )
+    sway = sum(m * c.sway_lever / c.steadiness for m, c in zip(loads, problem.carriers, strict=True))
     if sway > SWAY_MOST + tolerance:
         broken.append(f"what hangs behind sways with {sway:.2f} kg·m")
     return broken

@@ -124,9 +124,7 @@ def solve_packing(
     minutes, bound = float(info.objective_function_value), float(info.mip_dual_bound)
     gap = _relative_gap(minutes, bound)
     proven = status == highspy.HighsModelStatus.kOptimal
-    return PackingResult(
-        status="proven" if proven else "stopped", places=places, minutes=minutes, bound=bound, gap=gap
-    )
+    return PackingResult(status="proven" if proven else "stopped", places=places, minutes=minutes, bound=bound, gap=gap)
 
 
 def _relative_gap(minutes: float, bound: float) -> float:
@@ -150,9 +148,7 @@ def _nearest_reason(problem: PackingProblem, i: int) -> str:
 
 def _places(model: Model, problem: PackingProblem, values: FloatArray) -> dict[str, str]:
     return {
-        problem.items[i].id: problem.carriers[c].id
-        for column, (i, c) in enumerate(model.pairs)
-        if values[column] > 0.5
+        problem.items[i].id: problem.carriers[c].id for column, (i, c) in enumerate(model.pairs) if values[column] > 0.5
     }
 
 
@@ -167,8 +163,8 @@ def _run(
 ) -> highspy.Highs:
     solver = highspy.Highs()
     for option, value in (
-        ("log_to_console", False),
         ("output_flag", False),
+        ("log_to_console", False),
         ("threads", 1),
         ("random_seed", 1),
         ("time_limit", float(time_limit)),
@@ -218,9 +214,7 @@ def _start_from_greedy(solver: highspy.Highs, model: Model, problem: PackingProb
     places = pack_greedily(problem)
     if judge(problem, places).broken:
         return
-    chosen = [
-        float(places.get(problem.items[i].id) == problem.carriers[c].id) for i, c in model.pairs
-    ]
+    chosen = [float(places.get(problem.items[i].id) == problem.carriers[c].id) for i, c in model.pairs]
     solver.setSolution(len(chosen), np.arange(len(chosen), dtype=np.int32), np.array(chosen))
 
 

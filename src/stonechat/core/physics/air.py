@@ -35,7 +35,8 @@ def standard_pressure(height: float) -> float:
     >>> round(standard_pressure(1000.0), 1)
     89874.6
     """
-    return PRESSURE_SEA_LEVEL * (1.0 - 2.25577e-5 * height) ** 5.25588
+    pressure: float = PRESSURE_SEA_LEVEL * (1.0 - 2.25577e-5 * height) ** 5.25588
+    return pressure
 
 
 @njit(cache=True)

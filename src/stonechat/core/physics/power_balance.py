@@ -154,17 +154,13 @@ def steady_speed(
     7.0872
     """
     if wheel_power <= 0.0:
-        at_rest = resisting_force(
-            0.0, mass, grade, rolling_coefficient, drag_area, density, headwind, crosswind
-        )
+        at_rest = resisting_force(0.0, mass, grade, rolling_coefficient, drag_area, density, headwind, crosswind)
         if at_rest >= 0.0:
             return 0.0
     low = 0.0
     high = max(guess, 1.0)
     for _ in range(60):
-        force = resisting_force(
-            high, mass, grade, rolling_coefficient, drag_area, density, headwind, crosswind
-        )
+        force = resisting_force(high, mass, grade, rolling_coefficient, drag_area, density, headwind, crosswind)
         if force - wheel_power / high > 0.0:
             break
         low = high
@@ -173,9 +169,7 @@ def steady_speed(
     if speed <= 0.0:
         speed = 0.5 * high
     for _ in range(100):
-        force = resisting_force(
-            speed, mass, grade, rolling_coefficient, drag_area, density, headwind, crosswind
-        )
+        force = resisting_force(speed, mass, grade, rolling_coefficient, drag_area, density, headwind, crosswind)
         balance = force - wheel_power / speed
         if balance > 0.0:
             high = speed

@@ -255,9 +255,7 @@ def ride_course(
         clocks[i] = now
         time_of_day = local % _DAY
         day = min(int(local // _DAY), clock.sunrises.size - 1)
-        temps[i] = temperature_at_height(
-            _day_temperature(clock, local), course.heights[i], clock.reference_height
-        )
+        temps[i] = temperature_at_height(_day_temperature(clock, local), course.heights[i], clock.reference_height)
         density[i] = air_density(standard_pressure(course.heights[i]), temps[i], clock.relative_humidity)
         light = clock.sunrises[day] <= time_of_day < clock.sunsets[day]
         caps[i] = course.caps[i] * (1.0 if light else NIGHT_CAP)
@@ -285,9 +283,7 @@ def ride_course(
         walked[i] = 1.0 if mode == 2 else 0.0
         powers[i] = power if mode == 0 else 0.0
         if mode == 1:
-            need = resisting_force(
-                speed, masses[i], grade, course.rolling[i], drag_areas[i], density[i], 0.0, 0.0
-            )
+            need = resisting_force(speed, masses[i], grade, course.rolling[i], drag_areas[i], density[i], 0.0, 0.0)
             powers[i] = max(0.0, need * speed / rider.drivetrain)
         spent = times[i] * (1.0 + clock.reach_share)
         now += spent
@@ -300,9 +296,7 @@ def ride_course(
         departures[k] = now
         k += 1
     held = Conditions(wheel, foot, density, caps)
-    return RideResult(
-        held, times, walked, clocks, rests, temps, powers, arrivals, departures, awakes
-    )
+    return RideResult(held, times, walked, clocks, rests, temps, powers, arrivals, departures, awakes)
 
 
 @njit(cache=True)

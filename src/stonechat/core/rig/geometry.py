@@ -140,8 +140,12 @@ def carrier_outline(bike: Bike, carrier: Carrier) -> Outline:
         "frame": (bottom, rear_top, front_top, front_bottom),
         "frame_upper": (rear_split, rear_top, front_top, front_bottom, front_split),
         "frame_lower": (bottom, _mix(rear_split, bottom, 0.06), _mix(front_split, bottom, 0.06)),
-        "top_tube_front": _bar_box(p.top_tube_rear, p.top_tube_front, 0.94 - 0.40 * size, 0.94, 0.02, 0.02 + 0.085 * size),
-        "top_tube_rear": _bar_box(p.top_tube_rear, p.top_tube_front, 0.06, 0.06 + 0.32 * size, 0.02, 0.02 + 0.075 * size),
+        "top_tube_front": _bar_box(
+            p.top_tube_rear, p.top_tube_front, 0.94 - 0.40 * size, 0.94, 0.02, 0.02 + 0.085 * size
+        ),
+        "top_tube_rear": _bar_box(
+            p.top_tube_rear, p.top_tube_front, 0.06, 0.06 + 0.32 * size, 0.02, 0.02 + 0.075 * size
+        ),
         "stem": _rect((p.bars[0] - 0.075, p.bars[1] - 0.035), 0.085 * size, 0.155 * size),
         "bar": _round((p.bars[0] + 0.030, p.bars[1] - 0.115), 0.082 * size),
         "bar_front": _rect((p.bars[0] + 0.175, p.bars[1] - 0.110), 0.075 * size, 0.150 * size),

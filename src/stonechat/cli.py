@@ -1,0 +1,280 @@
+"""The command line: start the program, bring plans in and out, and compute on a plan file without a database."""
+
+import json
+import os
+import signal
+import socket
+import subprocess
+import sys
+import threading
+import time
+from collections.abc import Callable, Iterator
+from contextlib import ExitStack, contextmanager
+from pathlib import Path
+from typing import Annotated, Any
+from uuid import UUID
+
+import typer
+
+from stonechat.cluster import default_data_dir, running_cluster
+from stonechat.core.plan.plan import Plan
+from stonechat.db.migrate import migrate as run_migrations
+from stonechat.db.session import Store, make_engine
+from stonechat.errors import InvalidInput, NotFound, StonechatError, Unavailable, UnreadableFile
+from stonechat.formats.plan_json import json_schema, read_plan
+from stonechat.jobs.app import defer_pack, make_queue
+from stonechat.services import analysis, exchange
+from stonechat.services.history import open_plan
+from stonechat.services.workspace import Workspace
+from stonechat.settings import Settings, read_settings
+
+app = typer.Typer(
+    no_args_is_help=True,
+    add_completion=False,
+    pretty_exceptions_enable=False,
+    help="Stonechat plans the load of a self-supported ultra-distance bicycle race, in minutes of race time.",
+)
+Json = Annotated[bool, typer.Option("--json", help="Print JSON instead of a short text.")]
+VariantId = Annotated[str, typer.Option("--variant", help="Which variant; the plan's first where not given.")]
+PlanFile = Annotated[Path, typer.Argument(help="An exported plan (JSON).", show_default=False)]
+
+
+def main() -> None:
+    """Run the command line; an error is one sentence on stderr and status 1 (2 for a file or value at fault)."""
+    try:
+        app()
+    except StonechatError as exc:
+        typer.echo(exc.message, err=True)
+        sys.exit(2 if isinstance(exc, InvalidInput) else 1)
+
+
+@contextmanager
+def _database(settings: Settings) -> Iterator[str]:
+    """Give the address of the database: the one in the settings, else the private cluster's, running meanwhile."""
+    if settings.database_url:
+        yield settings.database_url
+        return
+    with running_cluster(settings.data_dir or default_data_dir()) as url:
+        yield url
+
+
+@contextmanager
+def _workspace() -> Iterator[tuple[Workspace, str]]:
+    """Open the store, brought to its newest state."""
+    settings = read_settings()
+    with _database(settings) as url:
+        engine = make_engine(url)
+        run_migrations(engine)
+        queue = make_queue(url)
+        with queue.open():
+            store = Store(engine)
+            yield Workspace(store=store, settings=settings, defer_pack=lambda run: defer_pack(queue, run)), url
+        engine.dispose()
+
+
+def _free_port(wanted: int) -> int:
+    """Return the wanted loopback port, or another one where that is taken."""
+    for port in (wanted, 0):
+        with socket.socket() as probe:
+            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+            try:
+                probe.bind(("127.0.0.1", port))
+            except OSError:
+                continue
+            return int(probe.getsockname()[1])
+    raise Unavailable("No loopback port is free.")
+
+
+@contextmanager
+def _worker(url: str) -> Iterator[None]:
+    """Run a worker beside the web server."""
+    command = [sys.executable, "-m", "stonechat", "work", "--parent", str(os.getpid())]
+    process = subprocess.Popen(command, env={**os.environ, "STONECHAT_DATABASE_URL": url}, stdin=subprocess.DEVNULL)
+    try:
+        yield
+    finally:
+        process.terminate()
+        try:
+            process.wait(timeout=10)
+        except subprocess.TimeoutExpired:
+            process.kill()
+
+
+def _serve(workspace: Workspace, *, port: int, address_note: str) -> None:
+    import uvicorn
+
+    from stonechat.web.app import create_app
+
+    port = _free_port(port)
+    web = create_app(workspace)
+    config = uvicorn.Config(web, host="127.0.0.1", port=port, log_level="warning", server_header=False)
+    server = uvicorn.Server(config)
+    threading.Thread(target=_announce, args=(server, f"{address_note} http://127.0.0.1:{port}/"), daemon=True).start()
+    server.run()
+
+
+def _announce(server: Any, sentence: str) -> None:
+    while not server.started:
+        time.sleep(0.05)
+    typer.echo(f"{sentence}  (Ctrl-C stops it)")
+
+
+def _stop_on_signal() -> None:
+    """Let a polite kill unwind like Ctrl-C, so that the worker and the database stop too."""
+
+    def leave(*_: object) -> None:
+        raise SystemExit(0)
+
+    signal.signal(signal.SIGTERM, leave)
+
+
+@app.command()
+def demo(port: Annotated[int | None, typer.Option(help="Loopback port.")] = None) -> None:
+    """Start the database, a worker and the program with the demo plan, on loopback."""
+    _stop_on_signal()
+    with ExitStack() as stack:
+        workspace, url = stack.enter_context(_workspace())
+        exchange.ensure_demo(workspace)
+        stack.enter_context(_worker(url))
+        _until_told(lambda: _serve(workspace, port=port or workspace.settings.port, address_note="Stonechat is at"))
+
+
+@app.command()
+def serve(port: Annotated[int | None, typer.Option(help="Loopback port.")] = None) -> None:
+    """Start the program without demo data; `stonechat work` beside it does the packing."""
+    _stop_on_signal()
+    with _workspace() as (workspace, _):
+        _until_told(lambda: _serve(workspace, port=port or workspace.settings.port, address_note="Stonechat is at"))
+
+
+def _until_told(run: Callable[[], None]) -> None:
+    try:
+        run()
+    except KeyboardInterrupt:
+        typer.echo("Stopped.")
+
+
+@app.command()
+def work(parent: Annotated[int, typer.Option(hidden=True)] = 0) -> None:
+    """Run queued packings; start as many as you have machines."""
+    from stonechat.worker.main import work as run_worker
+
+    if parent:
+        threading.Thread(target=_end_with_parent, args=(parent,), daemon=True).start()
+    settings = read_settings()
+    with _database(settings) as url:
+        _until_told(lambda: run_worker(Workspace(store=Store(make_engine(url)), settings=settings), url))
+
+
+def _end_with_parent(parent: int) -> None:
+    while os.getppid() == parent:
+        time.sleep(1.0)
+    os.kill(os.getpid(), signal.SIGTERM)
+
+
+@app.command()
+def migrate() -> None:
+    """Bring the database to the newest state."""
+    with _workspace():
+        typer.echo("The database is up to date.")
+
+
+@app.command("import")
+def import_(
+    file: Annotated[Path, typer.Argument(help="A GPX course or an exported plan.", show_default=False)],
+    surface: Annotated[str, typer.Option(help="Surface of the course where it is not known.")] = "tarmac",
+) -> None:
+    """Make a new plan from a file."""
+    data = _read(file)
+    with _workspace() as (workspace, _):
+        imported = exchange.import_file(workspace, data, surface=surface)
+        typer.echo(f"{imported.plan_id}  {imported.note}")
+
+
+@app.command()
+def export(plan: Annotated[str, typer.Argument(help="Name or id of a plan.", show_default=False)]) -> None:
+    """Write a plan as JSON to standard output."""
+    with _workspace() as (workspace, _):
+        heads = exchange.list_plans(workspace)
+        wanted = [head.id for head in heads if plan in (head.name, str(head.id))]
+        if not wanted:
+            raise NotFound(f"There is no plan “{plan}”. There are: {', '.join(head.name for head in heads) or 'none'}.")
+        typer.echo(exchange.export_json(open_plan(workspace, UUID(str(wanted[0])))).decode())
+
+
+@app.command()
+def schema() -> None:
+    """Print the JSON Schema of a plan file."""
+    typer.echo(json.dumps(json_schema(), indent=2))
+
+
+def _read(file: Path) -> bytes:
+    try:
+        return file.read_bytes()
+    except OSError as exc:
+        raise UnreadableFile(f"{file} cannot be read: {exc.strerror}. Name another file.") from exc
+
+
+def _plan_and_variant(file: Path, variant: str) -> tuple[Plan, str]:
+    plan = read_plan(_read(file))
+    return plan, plan.variant(variant).id if variant else plan.variants[0].id
+
+
+def _print(report: dict[str, Any], as_json: bool, sentences: list[str]) -> None:
+    typer.echo(json.dumps(report, indent=2, ensure_ascii=False) if as_json else "\n".join(sentences))
+
+
+@app.command()
+def ride(file: PlanFile, as_json: Json = False, variant: VariantId = "") -> None:
+    """Ride a plan file: timetable, prices, minutes by cause."""
+    report = analysis.ride_report(*_plan_and_variant(file, variant))
+    _print(
+        report,
+        as_json,
+        [
+            f"finish {report['finish']}, {report['finish_h']:.2f} h, of it moving {report['moving_h']:.2f} h",
+            f"{report['minutes_per_kg']:.1f} min per kg, {report['minutes_per_100cm2']:.1f} min per 100 cm²",
+            *(f"{stop['arrival']}  {stop['name']}" for stop in report["stops"]),
+        ],
+    )
+
+
+@app.command()
+def load(
+    file: PlanFile,
+    as_json: Json = False,
+    variant: VariantId = "",
+    seconds: Annotated[float, typer.Option(min=0.1, max=3600, help="Longest time to search.")] = 30.0,
+) -> None:
+    """Pack a plan file as well as can be proven in the time given."""
+    report = analysis.load_report(*_plan_and_variant(file, variant), seconds)
+    found = report["objective_min"] is not None
+    _print(
+        report,
+        as_json,
+        [
+            f"{report['status']}: {report['objective_min']:.1f} min, gap {100 * report['gap']:.2f} %"
+            if found
+            else f"{report['status']}: {' '.join(report['broken_rules'])}",
+            *(f"{thing}  {place}" for thing, place in report["assignment"].items()),
+        ],
+    )
+
+
+@app.command()
+def check(file: PlanFile, as_json: Json = False, variant: VariantId = "") -> None:
+    """Judge a plan file by every check."""
+    report = analysis.check_report(*_plan_and_variant(file, variant))
+    _print(
+        report, as_json, [f"{entry['state']:6}  {entry['title']}: {entry['sentence']}" for entry in report["checks"]]
+    )
+
+
+@app.command()
+def warm() -> None:
+    """Compile the ride once, so that the first page need not wait; the result is kept on disk."""
+    from stonechat.demo.corvane import demo_plan
+
+    plan = demo_plan()
+    analysis.check_report(plan, plan.variants[0].id)
+    typer.echo("Compiled.")

@@ -1,0 +1,87 @@
+"""Queries on runs of the packing solver."""
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+from uuid import UUID
+
+from sqlalchemy import func, select, update
+from sqlalchemy.orm import Session
+
+from stonechat.db.rows import PackRow
+from stonechat.errors import NotFound
+
+
+@dataclass(frozen=True, kw_only=True)
+class PackRun:
+    """Where a run of the packing solver stands."""
+
+    id: int
+    plan_id: UUID
+    variant_id: str
+    revision: int
+    state: str  # waiting, running, done or failed
+    stop_wanted: bool
+    best_min: float | None
+    bound_min: float | None
+    gap: float | None
+    result: dict[str, Any] | None
+    heard_at: datetime
+
+    @property
+    def is_active(self) -> bool:
+        """Whether it waits or runs."""
+        return self.state in ("waiting", "running")
+
+
+def _run(row: PackRow) -> PackRun:
+    return PackRun(
+        id=row.id,
+        plan_id=row.plan_id,
+        variant_id=row.variant_id,
+        revision=row.revision,
+        state=row.state,
+        stop_wanted=row.stop_wanted,
+        best_min=row.best_min,
+        bound_min=row.bound_min,
+        gap=row.gap,
+        result=row.result,
+        heard_at=row.heard_at,
+    )
+
+
+def add_run(session: Session, plan_id: UUID, variant_id: str, revision: int) -> PackRun:
+    """Store a new run that waits; refused by a constraint while another is active."""
+    row = PackRow(plan_id=plan_id, variant_id=variant_id, revision=revision)
+    session.add(row)
+    session.flush()
+    return _run(session.get_one(PackRow, row.id, populate_existing=True))
+
+
+def read_run(session: Session, run_id: int) -> PackRun:
+    """Return a run."""
+    row = session.get(PackRow, run_id)
+    if row is None:
+        raise NotFound("There is no such packing. Start it again.")
+    return _run(row)
+
+
+def latest_run(session: Session, plan_id: UUID, variant_id: str) -> PackRun | None:
+    """Return the newest run of a variant."""
+    row = session.scalar(
+        select(PackRow)
+        .where(PackRow.plan_id == plan_id, PackRow.variant_id == variant_id)
+        .order_by(PackRow.id.desc())
+        .limit(1)
+    )
+    return None if row is None else _run(row)
+
+
+def update_run(session: Session, run_id: int, **values: Any) -> None:
+    """Set figures of a run, and note that it was heard from."""
+    session.execute(update(PackRow).where(PackRow.id == run_id).values(heard_at=func.now(), **values))
+
+
+def want_stop(session: Session, run_id: int) -> None:
+    """Ask a run to end with the best it has."""
+    session.execute(update(PackRow).where(PackRow.id == run_id).values(stop_wanted=True))

@@ -1,0 +1,169 @@
+"""Queries on plans, their steps and courses. Bodies come and go as plain JSON objects."""
+
+import hashlib
+import zlib
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+from uuid import UUID
+
+import numpy as np
+from sqlalchemy import delete, func, select, update
+from sqlalchemy.orm import Session
+
+from stonechat.core.line.track import Track
+from stonechat.core.numerics.arrays import FloatArray, frozen
+from stonechat.db.rows import CourseRow, PlanRow, StepRow
+from stonechat.errors import NotFound
+
+STEPS_KEPT = 200
+
+
+@dataclass(frozen=True, kw_only=True)
+class PlanHead:
+    """A plan as it stands, without its body."""
+
+    id: UUID
+    name: str
+    course_hash: str
+    revision: int
+    step: int
+    changed_at: datetime
+    demo: bool
+
+
+@dataclass(frozen=True, kw_only=True)
+class StoredPlan:
+    """A plan with its body and what undo and redo would do."""
+
+    head: PlanHead
+    body: dict[str, Any]
+    undo_label: str | None
+    redo_label: str | None
+
+
+def _head(row: PlanRow) -> PlanHead:
+    return PlanHead(
+        id=row.id,
+        name=row.name,
+        course_hash=row.course_hash,
+        revision=row.revision,
+        step=row.step,
+        changed_at=row.changed_at,
+        demo=row.demo,
+    )
+
+
+def list_plans(session: Session) -> tuple[PlanHead, ...]:
+    """Return all plans, the one changed last first."""
+    rows = session.scalars(select(PlanRow).order_by(PlanRow.demo.desc(), PlanRow.changed_at.desc()))
+    return tuple(_head(row) for row in rows)
+
+
+def _plan_row(session: Session, plan_id: UUID, *, lock: bool = False) -> PlanRow:
+    query = select(PlanRow).where(PlanRow.id == plan_id)
+    row = session.scalar(query.with_for_update() if lock else query)
+    if row is None:
+        raise NotFound("There is no such plan. It may have been deleted; choose one from the list.")
+    return row
+
+
+def read_head(session: Session, plan_id: UUID) -> PlanHead:
+    """Return a plan without its body."""
+    return _head(_plan_row(session, plan_id))
+
+
+def read_plan(session: Session, plan_id: UUID, *, lock: bool = False) -> StoredPlan:
+    """Return a plan as it stands; with `lock`, nobody else changes it before the transaction ends."""
+    row = _plan_row(session, plan_id, lock=lock)
+    steps = session.execute(
+        select(StepRow.number, StepRow.label).where(
+            StepRow.plan_id == plan_id, StepRow.number.between(row.step - 1, row.step + 1)
+        )
+    ).all()
+    labels = {row.number: row.label for row in steps}
+    body = session.scalar(select(StepRow.body).where(StepRow.plan_id == plan_id, StepRow.number == row.step))
+    if body is None:
+        raise NotFound(f"The plan {row.name} has lost step {row.step} of its history.")
+    return StoredPlan(
+        head=_head(row),
+        body=body,
+        undo_label=labels[row.step] if row.step - 1 in labels else None,
+        redo_label=labels.get(row.step + 1),
+    )
+
+
+def read_track(session: Session, course_hash: str) -> Track:
+    """Return a recorded course."""
+    row = session.get_one(CourseRow, course_hash)
+    lats, lons, heights = (_unpacked(part) for part in (row.latitudes_deg, row.longitudes_deg, row.heights_m))
+    return Track(latitudes=lats, longitudes=lons, heights=heights)
+
+
+def keep_track(session: Session, track: Track) -> str:
+    """Store a recorded course if it is new, and return its hash."""
+    parts = [_packed(values) for values in (track.latitudes, track.longitudes, track.heights)]
+    digest = hashlib.sha256(
+        b"".join(np.ascontiguousarray(v).tobytes() for v in (track.latitudes, track.longitudes, track.heights))
+    ).hexdigest()
+    if session.get(CourseRow, digest) is None:
+        session.add(
+            CourseRow(
+                hash=digest,
+                points=track.heights.size,
+                latitudes_deg=parts[0],
+                longitudes_deg=parts[1],
+                heights_m=parts[2],
+            )
+        )
+        session.flush()
+    return digest
+
+
+def _packed(values: FloatArray) -> bytes:
+    return zlib.compress(values.astype("<f8").tobytes(), 6)
+
+
+def _unpacked(data: bytes) -> FloatArray:
+    return frozen(np.frombuffer(zlib.decompress(data), dtype="<f8"))
+
+
+def add_plan(
+    session: Session, *, name: str, course_hash: str, body: dict[str, Any], label: str, demo: bool = False
+) -> UUID:
+    """Store a new plan with its first step, and return its id."""
+    row = PlanRow(name=name, course_hash=course_hash, revision=1, step=1, demo=demo)
+    session.add(row)
+    session.flush()
+    session.add(StepRow(plan_id=row.id, number=1, label=label, body=body))
+    session.flush()
+    return row.id
+
+
+def add_step(session: Session, head: PlanHead, *, name: str, body: dict[str, Any], label: str) -> PlanHead:
+    """Store a step after the present one; steps that were undone are gone, very old ones too."""
+    session.execute(delete(StepRow).where(StepRow.plan_id == head.id, StepRow.number > head.step))
+    session.add(StepRow(plan_id=head.id, number=head.step + 1, label=label, body=body))
+    session.execute(delete(StepRow).where(StepRow.plan_id == head.id, StepRow.number <= head.step + 1 - STEPS_KEPT))
+    return move_to_step(session, head, head.step + 1, name=name)
+
+
+def move_to_step(session: Session, head: PlanHead, step: int, *, name: str) -> PlanHead:
+    """Let a plan stand at another step of its history."""
+    session.execute(
+        update(PlanRow)
+        .where(PlanRow.id == head.id)
+        .values(step=step, name=name, revision=PlanRow.revision + 1, changed_at=func.now())
+    )
+    session.flush()
+    return _head(session.get_one(PlanRow, head.id, populate_existing=True))
+
+
+def read_step_body(session: Session, plan_id: UUID, number: int) -> dict[str, Any] | None:
+    """Return the body of one step, or None where there is no such step."""
+    return session.scalar(select(StepRow.body).where(StepRow.plan_id == plan_id, StepRow.number == number))
+
+
+def delete_plan(session: Session, plan_id: UUID) -> None:
+    """Delete a plan with its history."""
+    session.delete(_plan_row(session, plan_id, lock=True))

@@ -1,0 +1,93 @@
+"""The tables.
+
+A plan is one aggregate: it is read and written whole. Its recorded course, large and never changed, is a row of its
+own, shared by content. Every change is a step with the whole body after it, so undo and redo are moves of a pointer
+and outlive a restart.
+"""
+
+from datetime import datetime
+from typing import Any
+from uuid import UUID
+
+from sqlalchemy import CheckConstraint, DateTime, ForeignKey, Index, LargeBinary, Text, func, text
+from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.orm import Mapped, mapped_column
+
+from stonechat.db.base import Base
+
+_NOW = func.now()
+
+
+class CourseRow(Base):
+    """A recorded course, known by the hash of its points; arrays are zlib-packed little-endian doubles."""
+
+    __tablename__ = "course"
+    __table_args__ = (CheckConstraint("points >= 2", name="points"),)
+
+    hash: Mapped[str] = mapped_column(Text, primary_key=True)
+    points: Mapped[int]
+    latitudes_deg: Mapped[bytes] = mapped_column(LargeBinary)
+    longitudes_deg: Mapped[bytes] = mapped_column(LargeBinary)
+    heights_m: Mapped[bytes] = mapped_column(LargeBinary)
+
+
+class PlanRow(Base):
+    """A plan: which course, which step it stands at, and a counter of writes that guards against lost updates."""
+
+    __tablename__ = "plan"
+    __table_args__ = (
+        CheckConstraint("revision >= 1", name="revision"),
+        CheckConstraint("step >= 1", name="step"),
+        CheckConstraint("length(name) between 1 and 80", name="name"),
+    )
+
+    id: Mapped[UUID] = mapped_column(primary_key=True, server_default=text("gen_random_uuid()"))
+    name: Mapped[str] = mapped_column(Text)
+    course_hash: Mapped[str] = mapped_column(ForeignKey("course.hash"))
+    revision: Mapped[int] = mapped_column(server_default=text("1"))
+    step: Mapped[int] = mapped_column(server_default=text("1"))
+    demo: Mapped[bool] = mapped_column(server_default=text("false"))
+    created_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=_NOW)
+    changed_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=_NOW)
+
+
+class StepRow(Base):
+    """One step of a plan's history: what was done, and the whole body after it."""
+
+    __tablename__ = "plan_step"
+    __table_args__ = (CheckConstraint("jsonb_typeof(body) = 'object'", name="body"),)
+
+    plan_id: Mapped[UUID] = mapped_column(ForeignKey("plan.id", ondelete="CASCADE"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    label: Mapped[str] = mapped_column(Text)
+    body: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    made_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=_NOW)
+
+
+class PackRow(Base):
+    """One run of the packing solver; at most one waits or runs for a variant."""
+
+    __tablename__ = "pack_run"
+    __table_args__ = (
+        CheckConstraint("state in ('waiting', 'running', 'done', 'failed')", name="state"),
+        Index(
+            "uq_pack_run_active",
+            "plan_id",
+            "variant_id",
+            unique=True,
+            postgresql_where=text("state in ('waiting', 'running')"),
+        ),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    plan_id: Mapped[UUID] = mapped_column(ForeignKey("plan.id", ondelete="CASCADE"))
+    variant_id: Mapped[str] = mapped_column(Text)
+    revision: Mapped[int]
+    state: Mapped[str] = mapped_column(Text, server_default=text("'waiting'"))
+    stop_wanted: Mapped[bool] = mapped_column(server_default=text("false"))
+    best_min: Mapped[float | None]
+    bound_min: Mapped[float | None]
+    gap: Mapped[float | None]
+    result: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
+    made_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=_NOW)
+    heard_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=_NOW)

@@ -1,0 +1,110 @@
+"""What the command line tells of a plan file; the same evaluation as the pages."""
+
+import math
+from typing import Any
+
+from stonechat.core.load.problem import judge
+from stonechat.core.load.solve import solve_packing
+from stonechat.core.plan.evaluate import Evaluation, evaluate, packing_problem, with_places
+from stonechat.core.plan.plan import Plan
+
+
+def _known(value: float) -> float | None:
+    return value if math.isfinite(value) else None
+
+
+def ride_report(plan: Plan, variant_id: str) -> dict[str, Any]:
+    """Return finish, timetable, prices and minutes by cause."""
+    ridden = evaluate(plan, variant_id).ridden
+    return {
+        "plan": plan.name,
+        "variant": variant_id,
+        "length_km": ridden.profile.length / 1000.0,
+        "ascent_m": ridden.profile.ascent,
+        "start": ridden.start.isoformat(),
+        "finish": ridden.visits[-1].arrives.isoformat(),
+        "finish_h": ridden.ledger.finish / 3600.0,
+        "finish_spread_h": ridden.ledger.spread / 3600.0,
+        "moving_h": ridden.ledger.moving / 3600.0,
+        "pushing_min": ridden.ledger.pushing,
+        "settled": ridden.settled,
+        "minutes_per_kg": ridden.prices.per_kg,
+        "minutes_per_100cm2": ridden.prices.per_drag,
+        "minutes_per_watt": ridden.minutes_per_watt,
+        "minutes_by_cause": {cause.key: cause.minutes for cause in ridden.ledger.causes},
+        "stops": [
+            {
+                "id": visit.stop.id if visit.stop else "finish",
+                "name": visit.name,
+                "distance_km": visit.distance / 1000.0,
+                "arrival": visit.arrives.isoformat(),
+                "departure": visit.leaves.isoformat(),
+                "elapsed_h": visit.elapsed / 3600.0,
+                "open": visit.is_open,
+                "temperature_c": visit.temp,
+            }
+            for visit in ridden.visits
+        ],
+        "legs": [
+            {
+                "from": leg.start_name,
+                "to": leg.end_name,
+                "distance_km": (leg.end - leg.start) / 1000.0,
+                "ascent_m": leg.ascent,
+                "moving_h": leg.moving / 3600.0,
+                "minutes_per_kg": leg.minutes_per_kg,
+                "minutes_per_100cm2": leg.minutes_per_drag,
+                "water_need_l": float(ridden.water.needs[leg.index]),
+                "water_leaving_l": float(ridden.water.leaving[leg.index]),
+                "food_need_kcal": float(ridden.food.needs[leg.index]),
+                "food_leaving_kcal": float(ridden.food.leaving[leg.index]),
+                "mass_leaving_kg": ridden.film[leg.index].mass,
+            }
+            for leg in ridden.legs
+        ],
+    }
+
+
+def check_report(plan: Plan, variant_id: str) -> dict[str, Any]:
+    """Return every check with state and margin."""
+    return {"plan": plan.name, "variant": variant_id, "checks": _checks(evaluate(plan, variant_id))}
+
+
+def _checks(evaluation: Evaluation) -> list[dict[str, Any]]:
+    return [
+        {
+            "code": finding.code,
+            "state": finding.state,
+            "title": finding.title,
+            "sentence": finding.sentence,
+            "margin": _known(finding.margin),
+            "unit": finding.unit,
+            "subject": finding.subject,
+        }
+        for finding in evaluation.findings
+    ]
+
+
+def load_report(plan: Plan, variant_id: str, seconds: float) -> dict[str, Any]:
+    """Return the best load found, with bound, gap, the ledger after it, and what it breaks."""
+    variant = plan.variant(variant_id)
+    before = evaluate(plan, variant_id)
+    problem = packing_problem(plan, variant, before.ridden)
+    result = solve_packing(problem, time_limit=seconds)
+    verdict = judge(problem, result.places) if result.places else None
+    packed = plan.with_variant(with_places(variant, result.places))
+    after = evaluate(packed, variant_id) if result.places else before
+    return {
+        "plan": plan.name,
+        "variant": variant_id,
+        "status": result.status,
+        "assignment": dict(result.places),
+        "objective_min": _known(result.minutes),
+        "judged_min": verdict.minutes if verdict else None,
+        "bound_min": _known(result.bound),
+        "gap": _known(result.gap),
+        "broken_rules": list(verdict.broken) if verdict else list(result.reasons),
+        "ledger": {cause.key: cause.minutes for cause in after.ridden.ledger.causes},
+        "finish_h": after.ridden.ledger.finish / 3600.0,
+        "broken_checks": [check for check in _checks(after) if check["state"] == "broken"],
+    }

@@ -1,0 +1,261 @@
+"""Changes a rider makes by hand, each one step of the history."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import replace
+from typing import Any
+from uuid import UUID
+
+from stonechat.core.kit.item import Item
+from stonechat.core.line.stops import Stop
+from stonechat.core.plan.evaluate import with_places
+from stonechat.core.plan.plan import HOME, Plan, Supply, Variant
+from stonechat.core.rhythm.rider import Rhythm, Rider
+from stonechat.core.rig.bike import Bike
+from stonechat.core.rig.carrier import Carrier
+from stonechat.errors import InvalidInput, NotFound
+from stonechat.formats.kit_csv import item_id
+from stonechat.services.history import OpenPlan, change_plan
+from stonechat.services.workspace import Workspace
+
+
+def _change_variant(
+    workspace: Workspace,
+    plan_id: UUID,
+    variant_id: str,
+    *,
+    revision: int,
+    label: str,
+    change: Callable[[Variant], Variant],
+) -> OpenPlan:
+    return change_plan(
+        workspace,
+        plan_id,
+        revision=revision,
+        label=label,
+        change=lambda plan: plan.with_variant(change(plan.variant(variant_id))),
+    )
+
+
+def item_named(plan: Plan, wanted: str) -> Item:
+    """Return a thing by its id."""
+    for item in plan.items:
+        if item.id == wanted:
+            return item
+    raise NotFound(f"There is no thing “{wanted[:60]}” in this kit.", subject=wanted)
+
+
+def _place_name(variant: Variant, place: str) -> str:
+    if place == HOME:
+        return "home"
+    if not place:
+        return "the floor"
+    for carrier in variant.carriers:
+        if carrier.id == place:
+            return carrier.name
+    raise NotFound(f"There is no carrier “{place[:60]}” on this rig.", subject=place)
+
+
+def move_items(
+    workspace: Workspace,
+    opened: OpenPlan,
+    variant_id: str,
+    *,
+    revision: int,
+    places: Mapping[str, str],
+    label: str = "",
+) -> OpenPlan:
+    """Move things to carriers (by id), to `home`, or to no place (empty)."""
+    variant = opened.plan.variant(variant_id)
+    names = [item_named(opened.plan, key).name for key in places]
+    targets = [_place_name(variant, place) for place in places.values()]
+    if not label and len(places) == 1:
+        label = f"{names[0]} to {targets[0]}"
+
+    def change(current: Variant) -> Variant:
+        moved = with_places(current, places)
+        return replace(moved, places={key: place for key, place in moved.places.items() if place})
+
+    return _change_variant(
+        workspace,
+        opened.id,
+        variant_id,
+        revision=revision,
+        label=label or f"moved {len(places)} things",
+        change=change,
+    )
+
+
+def pin_item(workspace: Workspace, opened: OpenPlan, variant_id: str, *, revision: int, item: str) -> OpenPlan:
+    """Pin a thing where it is, or let it go again."""
+    name = item_named(opened.plan, item).name
+    pinned = item in opened.plan.variant(variant_id).pins
+    return _change_variant(
+        workspace,
+        opened.id,
+        variant_id,
+        revision=revision,
+        label=f"{'let go' if pinned else 'pinned'} {name}",
+        change=lambda v: replace(v, pins=v.pins - {item} if pinned else v.pins | {item}),
+    )
+
+
+def set_rider(
+    workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, rider: Rider, rhythm: Rhythm
+) -> OpenPlan:
+    """Set rider and riding hours of a variant."""
+    return _change_variant(
+        workspace,
+        plan_id,
+        variant_id,
+        revision=revision,
+        label="set rider and hours",
+        change=lambda variant: replace(variant, rider=rider, rhythm=rhythm),
+    )
+
+
+def set_bike(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, bike: Bike) -> OpenPlan:
+    """Set the measures of the bike."""
+    return _change_variant(
+        workspace,
+        plan_id,
+        variant_id,
+        revision=revision,
+        label="measured the bike",
+        change=lambda variant: replace(variant, bike=bike),
+    )
+
+
+def set_carrier(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, carrier: Carrier) -> OpenPlan:
+    """Change a carrier, or add it where its id is new."""
+
+    def change(variant: Variant) -> Variant:
+        known = any(entry.id == carrier.id for entry in variant.carriers)
+        carriers = tuple(carrier if entry.id == carrier.id else entry for entry in variant.carriers)
+        return replace(variant, carriers=carriers if known else (*carriers, carrier))
+
+    return _change_variant(
+        workspace, plan_id, variant_id, revision=revision, label=f"changed {carrier.name}", change=change
+    )
+
+
+def mount_carrier(
+    workspace: Workspace, opened: OpenPlan, variant_id: str, *, revision: int, carrier_id: str
+) -> OpenPlan:
+    """Mount a carrier, or take it off; what was in it lies on the floor then."""
+    variant = opened.plan.variant(variant_id)
+    name = _place_name(variant, carrier_id)
+    mounted = next(entry.mounted for entry in variant.carriers if entry.id == carrier_id)
+
+    def change(current: Variant) -> Variant:
+        carriers = tuple(
+            replace(entry, mounted=not entry.mounted) if entry.id == carrier_id else entry for entry in current.carriers
+        )
+        places = {key: place for key, place in current.places.items() if not mounted or place != carrier_id}
+        return replace(current, carriers=carriers, places=places)
+
+    label = f"{'took off' if mounted else 'mounted'} {name}"
+    return _change_variant(workspace, opened.id, variant_id, revision=revision, label=label, change=change)
+
+
+def set_item(workspace: Workspace, plan_id: UUID, *, revision: int, item: Item) -> OpenPlan:
+    """Change a thing of the kit, or add it where its id is empty."""
+
+    def change(plan: Plan) -> Plan:
+        if not item.id:
+            new = replace(item, id=item_id(item.name, {entry.id for entry in plan.items}))
+            return replace(plan, items=(*plan.items, new))
+        item_named(plan, item.id)
+        return replace(plan, items=tuple(item if entry.id == item.id else entry for entry in plan.items))
+
+    label = f"changed {item.name}" if item.id else f"added {item.name}"
+    return change_plan(workspace, plan_id, revision=revision, label=label, change=change)
+
+
+def drop_item(workspace: Workspace, opened: OpenPlan, *, revision: int, item: str) -> OpenPlan:
+    """Take a thing out of the kit of this plan."""
+    name = item_named(opened.plan, item).name
+
+    def change(plan: Plan) -> Plan:
+        variants = tuple(
+            replace(v, places={k: p for k, p in v.places.items() if k != item}, pins=v.pins - {item})
+            for v in plan.variants
+        )
+        return replace(plan, items=tuple(i for i in plan.items if i.id != item), variants=variants)
+
+    return change_plan(workspace, opened.id, revision=revision, label=f"took {name} out of the kit", change=change)
+
+
+def set_stop(workspace: Workspace, plan_id: UUID, *, revision: int, stop: Stop, length: float) -> OpenPlan:
+    """Change a stop, or add it where its id is empty."""
+    if not 0.0 < stop.distance < length:
+        raise InvalidInput(
+            f"{stop.distance / 1000:.1f} km is not on the course, which is {length / 1000:.1f} km long.",
+            subject="distance_km",
+        )
+
+    def change(plan: Plan) -> Plan:
+        if stop.id:
+            stops = tuple(stop if entry.id == stop.id else entry for entry in plan.line.stops)
+        else:
+            new = replace(stop, id=item_id(stop.name, {entry.id for entry in plan.line.stops} | {"start"}))
+            stops = (*plan.line.stops, new)
+        return replace(plan, line=replace(plan.line, stops=tuple(sorted(stops, key=lambda entry: entry.distance))))
+
+    label = f"changed {stop.name}" if stop.id else f"added {stop.name}"
+    return change_plan(workspace, plan_id, revision=revision, label=label, change=change)
+
+
+def use_stop(workspace: Workspace, opened: OpenPlan, *, revision: int, stop_id: str) -> OpenPlan:
+    """Use a stop, or pass it by."""
+    for entry in opened.plan.line.stops:
+        if entry.id == stop_id:
+            stop = replace(entry, used=not entry.used)
+            break
+    else:
+        raise NotFound(f"There is no stop “{stop_id[:60]}” on this line.", subject=stop_id)
+
+    def change(plan: Plan) -> Plan:
+        stops = tuple(stop if entry.id == stop.id else entry for entry in plan.line.stops)
+        return replace(plan, line=replace(plan.line, stops=stops))
+
+    label = f"{'use' if stop.used else 'pass by'} {stop.name}"
+    return change_plan(workspace, opened.id, revision=revision, label=label, change=change)
+
+
+def set_supply(
+    workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, stop_id: str, values: Mapping[str, Any]
+) -> OpenPlan:
+    """Set litres and kcal to leave a stop with (`start` for the start); None goes back to what the model needs."""
+
+    def with_value(current: Mapping[str, float], value: float | None) -> Mapping[str, float]:
+        kept = {key: amount for key, amount in current.items() if key != stop_id}
+        return kept if value is None else {**kept, stop_id: value}
+
+    def change(variant: Variant) -> Variant:
+        supply: Supply = variant.supply
+        return replace(
+            variant,
+            supply=replace(
+                supply,
+                water_by_stop=with_value(supply.water_by_stop, values["water"]),
+                food_by_stop=with_value(supply.food_by_stop, values["food"]),
+            ),
+        )
+
+    return _change_variant(
+        workspace, plan_id, variant_id, revision=revision, label="set what to leave with", change=change
+    )
+
+
+def rename_plan(workspace: Workspace, plan_id: UUID, *, revision: int, name: str) -> OpenPlan:
+    """Give a plan another name."""
+    cleaned = name.strip()
+    if not 1 <= len(cleaned) <= 80:
+        raise InvalidInput("A plan's name has 1 to 80 letters.", subject="name")
+    return change_plan(
+        workspace,
+        plan_id,
+        revision=revision,
+        label=f"called it {cleaned}",
+        change=lambda plan: replace(plan, name=cleaned),
+    )

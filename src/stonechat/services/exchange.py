@@ -1,0 +1,164 @@
+"""Plans in and out."""
+
+from dataclasses import dataclass, replace
+from uuid import UUID
+from zoneinfo import ZoneInfo
+
+import numpy as np
+from timezonefinder import TimezoneFinder
+
+from stonechat.core.line.surface import SURFACE_INDEX
+from stonechat.core.line.track import Cleaning, Profile, Track, make_profile
+from stonechat.core.line.weather import Weather
+from stonechat.core.plan.plan import Line, Plan, Variant
+from stonechat.core.rhythm.rider import Rhythm
+from stonechat.db import plans
+from stonechat.demo.corvane import demo_plan
+from stonechat.errors import InvalidInput
+from stonechat.formats.gpx import candidate_stops, read_gpx, write_gpx
+from stonechat.formats.kit_csv import read_kit_rows, write_kit_rows
+from stonechat.formats.plan_json import PlanBody, read_plan, write_plan
+from stonechat.services.history import OpenPlan, change_plan
+from stonechat.services.workspace import Workspace
+
+
+@dataclass(frozen=True, kw_only=True)
+class Imported:
+    """A plan that came in, and what should be said about it."""
+
+    plan_id: UUID
+    variant_id: str
+    note: str
+
+
+def _keep(workspace: Workspace, plan: Plan, label: str, *, demo: bool = False) -> UUID:
+    with workspace.store.transaction() as session:
+        course_hash = plans.keep_track(session, plan.line.track)
+        body = PlanBody.of(plan).model_dump(mode="json")
+        return plans.add_plan(session, name=plan.name, course_hash=course_hash, body=body, label=label, demo=demo)
+
+
+def ensure_demo(workspace: Workspace) -> UUID:
+    """Return the demo plan, made if it is not there yet."""
+    with workspace.store.transaction() as session:
+        for head in plans.list_plans(session):
+            if head.demo:
+                return head.id
+    return _keep(workspace, demo_plan(), "made the demo plan", demo=True)
+
+
+def list_plans(workspace: Workspace) -> tuple[plans.PlanHead, ...]:
+    """Return all plans."""
+    with workspace.store.transaction() as session:
+        return plans.list_plans(session)
+
+
+def delete_plan(workspace: Workspace, plan_id: UUID) -> None:
+    """Delete a plan with its history."""
+    with workspace.store.transaction() as session:
+        plans.delete_plan(session, plan_id)
+
+
+def import_file(workspace: Workspace, data: bytes, *, surface: str = "tarmac") -> Imported:
+    """Make a new plan from a GPX course or an exported plan."""
+    if data.lstrip(b"\xef\xbb\xbf \t\r\n")[:1] == b"{":
+        plan = read_plan(data)
+        plan_id = _keep(workspace, plan, "brought the plan in")
+        return Imported(plan_id=plan_id, variant_id=plan.variants[0].id, note=f"{plan.name} is here.")
+    plan, note = plan_from_gpx(workspace, data, surface=surface)
+    return Imported(plan_id=_keep(workspace, plan, "brought the course in"), variant_id=plan.variants[0].id, note=note)
+
+
+def plan_from_gpx(workspace: Workspace, data: bytes, *, surface: str) -> tuple[Plan, str]:
+    """Return a new plan over a GPX course, with the demo's rig and kit to start from, and a note on its stops."""
+    if surface not in SURFACE_INDEX:
+        raise InvalidInput(f"“{surface[:30]}” is no surface. Choose one from the list.", subject="surface")
+    settings = workspace.settings
+    course = read_gpx(
+        data,
+        most_points=settings.track_points_limit,
+        most_bytes=int(settings.upload_limit_mb * 1e6),
+    )
+    profile = make_profile(track=course.track, cleaning=Cleaning(), default_surface=surface)
+    stops, far = candidate_stops(course.waypoints, profile)
+    start_kit = demo_plan()
+    first = start_kit.variants[0]
+    rhythm = replace(first.rhythm, zone=_zone(course.track))
+    variant = Variant(
+        id="a",
+        name="A",
+        rider=first.rider,
+        rhythm=rhythm,
+        bike=first.bike,
+        carriers=first.carriers,
+        places=first.places,
+    )
+    weather = Weather(reference_height=float(np.median(profile.heights).round()))
+    line = Line(track=course.track, default_surface=surface, stops=stops, weather=weather)
+    plan = Plan(name=course.name, line=line, items=start_kit.items, variants=(variant,))
+    return plan, _note(profile, len(stops), far)
+
+
+def _note(profile: Profile, stops: int, far: tuple[str, ...]) -> str:
+    note = f"{profile.length / 1000:.1f} km with {profile.ascent:,.0f} m of climbing, {stops} places from the file."
+    if far:
+        note += f" Left out, more than 5 km off the course: {', '.join(far[:5])}{' …' if len(far) > 5 else ''}."
+    return note
+
+
+def _zone(track: Track) -> str:
+    """Return the time zone at the start of a course."""
+    name = TimezoneFinder().timezone_at(lng=float(track.longitudes[0]), lat=float(track.latitudes[0]))
+    return name if name and ZoneInfo(name) else Rhythm().zone
+
+
+def export_json(opened: OpenPlan) -> bytes:
+    """Return the plan as an open document."""
+    return write_plan(opened.plan)
+
+
+def export_gpx(opened: OpenPlan, profile: Profile) -> bytes:
+    """Return the course with its used stops as GPX."""
+    places = tuple(
+        (
+            stop,
+            float(np.interp(stop.distance, profile.distances, profile.latitudes)),
+            float(np.interp(stop.distance, profile.distances, profile.longitudes)),
+        )
+        for stop in opened.plan.line.stops
+        if stop.used
+    )
+    return write_gpx(opened.plan.name, opened.plan.line.track, places)
+
+
+def export_kit(opened: OpenPlan) -> bytes:
+    """Return the kit as CSV."""
+    return write_kit_rows(opened.plan.items)
+
+
+def import_kit(workspace: Workspace, plan_id: UUID, *, revision: int, data: bytes, mode: str) -> OpenPlan:
+    """Bring a kit in from CSV: `replace` the kit, or `add` to it what it does not hold by name yet."""
+
+    def change(plan: Plan) -> Plan:
+        if mode == "replace":
+            items = read_kit_rows(data)
+        else:
+            new = read_kit_rows(data, taken=frozenset(item.id for item in plan.items))
+            by_name = {item.name: item for item in new}
+            kept = tuple(
+                replace(by_name[item.name], id=item.id) if item.name in by_name else item for item in plan.items
+            )
+            known = {item.name for item in plan.items}
+            items = (*kept, *(item for item in new if item.name not in known))
+        ids = {item.id for item in items}
+        variants = tuple(
+            replace(
+                variant,
+                places={key: place for key, place in variant.places.items() if key in ids},
+                pins=variant.pins & ids,
+            )
+            for variant in plan.variants
+        )
+        return replace(plan, items=items, variants=variants)
+
+    return change_plan(workspace, plan_id, revision=revision, label="brought a kit in", change=change)

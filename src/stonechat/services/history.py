@@ -1,0 +1,111 @@
+"""Reading plans, and changing them: every change is one stored step that can be undone."""
+
+from collections import OrderedDict
+from collections.abc import Callable
+from dataclasses import dataclass
+from uuid import UUID
+
+from sqlalchemy.orm import Session
+
+from stonechat.core.line.track import Track
+from stonechat.core.plan.plan import Plan
+from stonechat.db import plans
+from stonechat.errors import Conflict
+from stonechat.formats.plan_json import PlanBody, upgraded, validated
+from stonechat.services.workspace import Workspace
+
+_TRACKS: OrderedDict[str, Track] = OrderedDict()  # recorded courses by hash; they never change
+_TRACKS_KEPT = 16
+
+
+@dataclass(frozen=True, kw_only=True)
+class OpenPlan:
+    """A plan as it stands, with what undo and redo would do."""
+
+    id: UUID
+    revision: int
+    plan: Plan
+    course_hash: str
+    undo_label: str | None
+    redo_label: str | None
+
+
+def _track(session: Session, course_hash: str) -> Track:
+    if course_hash not in _TRACKS:
+        _TRACKS[course_hash] = plans.read_track(session, course_hash)
+        while len(_TRACKS) > _TRACKS_KEPT:
+            _TRACKS.popitem(last=False)
+    return _TRACKS[course_hash]
+
+
+def _opened(session: Session, stored: plans.StoredPlan) -> OpenPlan:
+    body = validated(PlanBody, upgraded(stored.body))
+    return OpenPlan(
+        id=stored.head.id,
+        revision=stored.head.revision,
+        plan=body.core(_track(session, stored.head.course_hash)),
+        course_hash=stored.head.course_hash,
+        undo_label=stored.undo_label,
+        redo_label=stored.redo_label,
+    )
+
+
+def open_plan(workspace: Workspace, plan_id: UUID) -> OpenPlan:
+    """Return a plan as it stands."""
+    with workspace.store.transaction() as session:
+        return _opened(session, plans.read_plan(session, plan_id))
+
+
+def change_plan(
+    workspace: Workspace,
+    plan_id: UUID,
+    *,
+    revision: int,
+    label: str,
+    change: Callable[[Plan], Plan],
+) -> OpenPlan:
+    """Change a plan in one transaction; refused where it was changed since `revision` was read.
+
+    A change that leaves the plan equal makes no step.
+    """
+    with workspace.store.transaction() as session:
+        stored = plans.read_plan(session, plan_id, lock=True)
+        _refuse_stale(stored, revision)
+        opened = _opened(session, stored)
+        changed = change(opened.plan)
+        if changed == opened.plan:
+            return opened
+        body = PlanBody.of(changed).model_dump(mode="json")
+        plans.add_step(session, stored.head, name=changed.name, body=body, label=label[:200])
+        return _opened(session, plans.read_plan(session, plan_id))
+
+
+def _refuse_stale(stored: plans.StoredPlan, revision: int) -> None:
+    if stored.head.revision != revision:
+        last = f" The last change was: {stored.undo_label}." if stored.undo_label else ""
+        raise Conflict(
+            f"The plan was changed in another tab or window, so this change was not made.{last} "
+            "Load the page again to see it as it is, then make your change.",
+            subject=str(stored.head.revision),
+        )
+
+
+def undo(workspace: Workspace, plan_id: UUID, *, revision: int) -> OpenPlan:
+    """Go one step back."""
+    return _move(workspace, plan_id, revision=revision, by=-1)
+
+
+def redo(workspace: Workspace, plan_id: UUID, *, revision: int) -> OpenPlan:
+    """Go one step forward again."""
+    return _move(workspace, plan_id, revision=revision, by=1)
+
+
+def _move(workspace: Workspace, plan_id: UUID, *, revision: int, by: int) -> OpenPlan:
+    with workspace.store.transaction() as session:
+        stored = plans.read_plan(session, plan_id, lock=True)
+        _refuse_stale(stored, revision)
+        body = plans.read_step_body(session, plan_id, stored.head.step + by)
+        if body is None:
+            raise Conflict("There is nothing to undo." if by < 0 else "There is nothing to redo.")
+        plans.move_to_step(session, stored.head, stored.head.step + by, name=str(body["name"]))
+        return _opened(session, plans.read_plan(session, plan_id))

@@ -1,0 +1,20 @@
+"""What every use case needs: the store, the settings, the queue."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from stonechat.db.session import Store
+from stonechat.settings import Settings
+
+
+def _no_worker(_: int) -> None:
+    return None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Workspace:
+    """Handed to every use case by the entry points."""
+
+    store: Store
+    settings: Settings
+    defer_pack: Callable[[int], None] = field(default=_no_worker)  # run id; asks a worker to pack
