@@ -14,7 +14,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
 from stonechat.core.kit.item import CATEGORIES, NEEDS, Item
-from stonechat.core.line.stops import OFFERS, Stop
+from stonechat.core.line.stops import DAY, OFFERS, Stop
 from stonechat.core.line.surface import SURFACE_INDEX, SurfaceSpan
 from stonechat.core.line.track import Cleaning, Track, make_track
 from stonechat.core.line.weather import DayWeather, Weather
@@ -66,6 +66,12 @@ def clock_seconds(text: str) -> float:
     """Return a time of day in seconds after midnight."""
     hours, minutes = text.split(":")
     return int(hours) * 3600.0 + int(minutes) * 60.0
+
+
+def _opening(opens: str, shuts: str) -> tuple[float, float]:
+    """Return an opening time; one that shuts before it opens runs past midnight. [s]"""
+    first, last = clock_seconds(opens), clock_seconds(shuts)
+    return first, last if last > first else last + DAY
 
 
 def _one_of(value: str, known: Any, what: str) -> str:
@@ -153,7 +159,7 @@ class StopDocument(_Part):
         """Return the document of a stop."""
         hours = None
         if stop.hours is not None:
-            hours = [[(clock_text(a), clock_text(b)) for a, b in day] for day in stop.hours]
+            hours = [[(clock_text(a), clock_text(b if b <= DAY else b - DAY)) for a, b in day] for day in stop.hours]
         return cls(
             id=stop.id,
             name=stop.name,
@@ -170,7 +176,7 @@ class StopDocument(_Part):
         """Return the stop."""
         hours = None
         if self.hours is not None:
-            hours = tuple(tuple((clock_seconds(a), clock_seconds(b)) for a, b in day) for day in self.hours)
+            hours = tuple(tuple(_opening(a, b) for a, b in day) for day in self.hours)
         return Stop(
             id=self.id,
             name=self.name,
@@ -394,7 +400,7 @@ class RhythmDocument(_Part):
     rise: ClockTime
     halt: ClockTime
     first_night: bool = False
-    camp_time_min: Annotated[float, Field(ge=0, le=240)] = 40.0
+    camp_time_min: Annotated[float, _limit("camp_time", 1 / 60)] = 40.0
 
     @field_validator("zone")
     @classmethod

@@ -2,13 +2,13 @@
 
 from collections.abc import Callable, Mapping
 from dataclasses import replace
-from typing import Any
 from uuid import UUID
 
 from stonechat.core.kit.item import Item
 from stonechat.core.line.stops import Stop
+from stonechat.core.line.track import Cleaning
 from stonechat.core.plan.evaluate import with_places
-from stonechat.core.plan.plan import HOME, Plan, Supply, Variant
+from stonechat.core.plan.plan import HOME, START, Plan, Variant
 from stonechat.core.rhythm.rider import Rhythm, Rider
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import Carrier
@@ -44,15 +44,26 @@ def item_named(plan: Plan, wanted: str) -> Item:
     raise NotFound(f"There is no thing “{wanted[:60]}” in this kit.", subject=wanted)
 
 
+def stop_named(plan: Plan, wanted: str) -> Stop:
+    """Return a stop by its id."""
+    for stop in plan.line.stops:
+        if stop.id == wanted:
+            return stop
+    raise NotFound(f"There is no stop “{wanted[:60]}” on this line.", subject=wanted)
+
+
+def carrier_named(variant: Variant, wanted: str) -> Carrier:
+    """Return a carrier by its id."""
+    for carrier in variant.carriers:
+        if carrier.id == wanted:
+            return carrier
+    raise NotFound(f"There is no carrier “{wanted[:60]}” on this rig.", subject=wanted)
+
+
 def _place_name(variant: Variant, place: str) -> str:
     if place == HOME:
         return "home"
-    if not place:
-        return "the floor"
-    for carrier in variant.carriers:
-        if carrier.id == place:
-            return carrier.name
-    raise NotFound(f"There is no carrier “{place[:60]}” on this rig.", subject=place)
+    return carrier_named(variant, place).name if place else "the floor"
 
 
 def move_items(
@@ -126,12 +137,16 @@ def set_bike(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: 
 
 
 def set_carrier(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, carrier: Carrier) -> OpenPlan:
-    """Change a carrier, or add it where its id is new."""
+    """Change a carrier, or add it where its id is empty."""
 
     def change(variant: Variant) -> Variant:
-        known = any(entry.id == carrier.id for entry in variant.carriers)
-        carriers = tuple(carrier if entry.id == carrier.id else entry for entry in variant.carriers)
-        return replace(variant, carriers=carriers if known else (*carriers, carrier))
+        if carrier.id:
+            carriers = tuple(carrier if entry.id == carrier.id else entry for entry in variant.carriers)
+            return replace(variant, carriers=carriers)
+        new = replace(
+            carrier, id=item_id(carrier.name, {entry.id for entry in variant.carriers} | {HOME, "new", "bike"})
+        )
+        return replace(variant, carriers=(*variant.carriers, new))
 
     return _change_variant(
         workspace, plan_id, variant_id, revision=revision, label=f"changed {carrier.name}", change=change
@@ -144,7 +159,7 @@ def mount_carrier(
     """Mount a carrier, or take it off; what was in it lies on the floor then."""
     variant = opened.plan.variant(variant_id)
     name = _place_name(variant, carrier_id)
-    mounted = next(entry.mounted for entry in variant.carriers if entry.id == carrier_id)
+    mounted = carrier_named(variant, carrier_id).mounted
 
     def change(current: Variant) -> Variant:
         carriers = tuple(
@@ -162,7 +177,7 @@ def set_item(workspace: Workspace, plan_id: UUID, *, revision: int, item: Item) 
 
     def change(plan: Plan) -> Plan:
         if not item.id:
-            new = replace(item, id=item_id(item.name, {entry.id for entry in plan.items}))
+            new = replace(item, id=item_id(item.name, {entry.id for entry in plan.items} | {"new"}))
             return replace(plan, items=(*plan.items, new))
         item_named(plan, item.id)
         return replace(plan, items=tuple(item if entry.id == item.id else entry for entry in plan.items))
@@ -197,7 +212,7 @@ def set_stop(workspace: Workspace, plan_id: UUID, *, revision: int, stop: Stop, 
         if stop.id:
             stops = tuple(stop if entry.id == stop.id else entry for entry in plan.line.stops)
         else:
-            new = replace(stop, id=item_id(stop.name, {entry.id for entry in plan.line.stops} | {"start"}))
+            new = replace(stop, id=item_id(stop.name, {entry.id for entry in plan.line.stops} | {START, "new"}))
             stops = (*plan.line.stops, new)
         return replace(plan, line=replace(plan.line, stops=tuple(sorted(stops, key=lambda entry: entry.distance))))
 
@@ -207,12 +222,8 @@ def set_stop(workspace: Workspace, plan_id: UUID, *, revision: int, stop: Stop, 
 
 def use_stop(workspace: Workspace, opened: OpenPlan, *, revision: int, stop_id: str) -> OpenPlan:
     """Use a stop, or pass it by."""
-    for entry in opened.plan.line.stops:
-        if entry.id == stop_id:
-            stop = replace(entry, used=not entry.used)
-            break
-    else:
-        raise NotFound(f"There is no stop “{stop_id[:60]}” on this line.", subject=stop_id)
+    found = stop_named(opened.plan, stop_id)
+    stop = replace(found, used=not found.used)
 
     def change(plan: Plan) -> Plan:
         stops = tuple(stop if entry.id == stop.id else entry for entry in plan.line.stops)
@@ -223,7 +234,14 @@ def use_stop(workspace: Workspace, opened: OpenPlan, *, revision: int, stop_id: 
 
 
 def set_supply(
-    workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, stop_id: str, values: Mapping[str, Any]
+    workspace: Workspace,
+    plan_id: UUID,
+    variant_id: str,
+    *,
+    revision: int,
+    stop_id: str,
+    water: float | None,
+    food: float | None,
 ) -> OpenPlan:
     """Set litres and kcal to leave a stop with (`start` for the start); None goes back to what the model needs."""
 
@@ -231,19 +249,28 @@ def set_supply(
         kept = {key: amount for key, amount in current.items() if key != stop_id}
         return kept if value is None else {**kept, stop_id: value}
 
-    def change(variant: Variant) -> Variant:
-        supply: Supply = variant.supply
-        return replace(
-            variant,
-            supply=replace(
-                supply,
-                water_by_stop=with_value(supply.water_by_stop, values["water"]),
-                food_by_stop=with_value(supply.food_by_stop, values["food"]),
-            ),
+    def change(plan: Plan) -> Plan:
+        if stop_id != START:
+            stop_named(plan, stop_id)
+        variant = plan.variant(variant_id)
+        supply = replace(
+            variant.supply,
+            water_by_stop=with_value(variant.supply.water_by_stop, water),
+            food_by_stop=with_value(variant.supply.food_by_stop, food),
         )
+        return plan.with_variant(replace(variant, supply=supply))
 
-    return _change_variant(
-        workspace, plan_id, variant_id, revision=revision, label="set what to leave with", change=change
+    return change_plan(workspace, plan_id, revision=revision, label="set what to leave with", change=change)
+
+
+def set_cleaning(workspace: Workspace, plan_id: UUID, *, revision: int, cleaning: Cleaning, surface: str) -> OpenPlan:
+    """Set how heights are cleaned, and the surface where none is marked."""
+    return change_plan(
+        workspace,
+        plan_id,
+        revision=revision,
+        label="cleaned the course anew",
+        change=lambda plan: replace(plan, line=replace(plan.line, cleaning=cleaning, default_surface=surface)),
     )
 
 

@@ -1,59 +1,56 @@
-"""Evaluate a variant, and keep the result while the plan stands as it does."""
+"""Evaluate a variant, and keep the result by what is in the plan."""
 
-from collections import OrderedDict
-from threading import Lock
-from typing import Any
+from dataclasses import dataclass
 
 from stonechat.core.line.track import Profile, make_profile
 from stonechat.core.plan.evaluate import Evaluation, evaluate
 from stonechat.core.plan.plan import Plan
-from stonechat.services.history import OpenPlan
+from stonechat.services.history import OpenPlan, step_before
+from stonechat.services.kept import Kept
+from stonechat.services.workspace import Workspace
 
-_KEPT = 64
-
-
-class _Kept:
-    """A few results by key, least used out first; safe between threads."""
-
-    def __init__(self, size: int) -> None:
-        self._size, self._lock = size, Lock()
-        self._results: OrderedDict[Any, Any] = OrderedDict()
-
-    def get(self, key: Any) -> Any:
-        with self._lock:
-            if key in self._results:
-                self._results.move_to_end(key)
-            return self._results.get(key)
-
-    def put(self, key: Any, value: Any) -> None:
-        with self._lock:
-            self._results[key] = value
-            while len(self._results) > self._size:
-                self._results.popitem(last=False)
+_PROFILES: Kept[Profile] = Kept(16)
+_EVALUATIONS: Kept[Evaluation] = Kept(64)
 
 
-_PROFILES, _EVALUATIONS = _Kept(16), _Kept(_KEPT)
+@dataclass(frozen=True, kw_only=True)
+class LastChange:
+    """What the last change did to this variant."""
+
+    label: str
+    minutes: float  # min of carrying, wind and reaching
+    finish: float  # s, of the finish, a staircase
 
 
 def cleaned_profile(plan: Plan, course_hash: str) -> Profile:
     """Return the cleaned course of a plan."""
     line = plan.line
     key = (course_hash, line.cleaning, line.spans, line.default_surface)
-    profile: Profile | None = _PROFILES.get(key)
+    profile = _PROFILES.get(key)
     if profile is None:
-        profile = make_profile(
-            track=line.track, cleaning=line.cleaning, spans=line.spans, default_surface=line.default_surface
+        profile = _PROFILES.put(
+            key,
+            make_profile(
+                track=line.track, cleaning=line.cleaning, spans=line.spans, default_surface=line.default_surface
+            ),
         )
-        _PROFILES.put(key, profile)
     return profile
 
 
 def evaluated(opened: OpenPlan, variant_id: str) -> Evaluation:
     """Return a variant ridden, supplied, priced and checked."""
-    key = (opened.id, opened.revision, variant_id)
-    result: Evaluation | None = _EVALUATIONS.get(key)
+    key = (opened.content, variant_id)
+    result = _EVALUATIONS.get(key)
     if result is None:
         profile = cleaned_profile(opened.plan, opened.course_hash)
-        result = evaluate(opened.plan, variant_id, profile=profile)
-        _EVALUATIONS.put(key, result)
+        result = _EVALUATIONS.put(key, evaluate(opened.plan, variant_id, profile=profile))
     return result
+
+
+def last_change(workspace: Workspace, opened: OpenPlan, variant_id: str) -> LastChange | None:
+    """Return what the last change did, or None where there is none or the variant is new."""
+    before = step_before(workspace, opened)
+    if before is None or variant_id not in {variant.id for variant in before.plan.variants}:
+        return None
+    was, now = evaluated(before, variant_id).ridden.ledger, evaluated(opened, variant_id).ridden.ledger
+    return LastChange(label=opened.undo_label or "", minutes=now.carried - was.carried, finish=now.finish - was.finish)

@@ -1,8 +1,10 @@
 """Reading plans, and changing them: every change is one stored step that can be undone."""
 
-from collections import OrderedDict
+import hashlib
+import json
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Any
 from uuid import UUID
 
 from sqlalchemy.orm import Session
@@ -12,10 +14,11 @@ from stonechat.core.plan.plan import Plan
 from stonechat.db import plans
 from stonechat.errors import Conflict
 from stonechat.formats.plan_json import PlanBody, upgraded, validated
+from stonechat.services.kept import Kept
 from stonechat.services.workspace import Workspace
 
-_TRACKS: OrderedDict[str, Track] = OrderedDict()  # recorded courses by hash; they never change
-_TRACKS_KEPT = 16
+_TRACKS: Kept[Track] = Kept(16)  # recorded courses by hash; they never change
+_PLANS: Kept[Plan] = Kept(64)  # plans by what is in them
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -26,28 +29,52 @@ class OpenPlan:
     revision: int
     plan: Plan
     course_hash: str
+    content: str  # hash of all that is in the plan
     undo_label: str | None
     redo_label: str | None
 
 
 def _track(session: Session, course_hash: str) -> Track:
-    if course_hash not in _TRACKS:
-        _TRACKS[course_hash] = plans.read_track(session, course_hash)
-        while len(_TRACKS) > _TRACKS_KEPT:
-            _TRACKS.popitem(last=False)
-    return _TRACKS[course_hash]
+    track = _TRACKS.get(course_hash)
+    if track is None:
+        track = _TRACKS.put(course_hash, plans.read_track(session, course_hash))
+    return track
+
+
+def _plan(session: Session, body: dict[str, Any], course_hash: str) -> tuple[Plan, str]:
+    """Return the plan of a stored body, and the hash of what is in it."""
+    content = hashlib.sha256(json.dumps([course_hash, body], sort_keys=True).encode()).hexdigest()
+    plan = _PLANS.get(content)
+    if plan is None:
+        document = validated(PlanBody, upgraded(body))
+        plan = _PLANS.put(content, document.core(_track(session, course_hash)))
+    return plan, content
 
 
 def _opened(session: Session, stored: plans.StoredPlan) -> OpenPlan:
-    body = validated(PlanBody, upgraded(stored.body))
+    plan, content = _plan(session, stored.body, stored.head.course_hash)
     return OpenPlan(
         id=stored.head.id,
         revision=stored.head.revision,
-        plan=body.core(_track(session, stored.head.course_hash)),
+        plan=plan,
         course_hash=stored.head.course_hash,
+        content=content,
         undo_label=stored.undo_label,
         redo_label=stored.redo_label,
     )
+
+
+def step_before(workspace: Workspace, opened: OpenPlan) -> OpenPlan | None:
+    """Return the plan as it was before its last change, or None at the first step."""
+    if opened.undo_label is None:
+        return None
+    with workspace.store.transaction() as session:
+        head = plans.read_head(session, opened.id)
+        body = plans.read_step_body(session, opened.id, head.step - 1)
+        if body is None:
+            return None
+        plan, content = _plan(session, body, head.course_hash)
+    return replace(opened, plan=plan, content=content, undo_label=None, redo_label=None)
 
 
 def open_plan(workspace: Workspace, plan_id: UUID) -> OpenPlan:

@@ -112,6 +112,11 @@ class Ledger:
     finish: float  # s
     spread: float  # s, half-width of the finish for power 5 % up or down
 
+    @property
+    def carried(self) -> float:
+        """Minutes of carrying the load, bags in the wind and reaching: smooth, what prices speak of. [min]"""
+        return self.minutes("load") + self.minutes("wind") + self.minutes("reach")
+
     def minutes(self, key: str) -> float:
         """Minutes of one cause. [min]"""
         return next(cause.minutes for cause in self.causes if cause.key == key)

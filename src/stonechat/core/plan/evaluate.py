@@ -28,7 +28,7 @@ from stonechat.core.load.balance import Mass, balance, steering_inertia
 from stonechat.core.load.problem import DRAG_STEP, PackingProblem, Prices, Provisions, build_problem
 from stonechat.core.numerics.arrays import BoolArray, FloatArray, IntArray
 from stonechat.core.numerics.findings import Finding
-from stonechat.core.plan.plan import HOME, Plan, Variant
+from stonechat.core.plan.plan import HOME, START, Plan, Variant
 from stonechat.core.rhythm.ride import (
     Clock,
     Course,
@@ -50,6 +50,7 @@ _SETTLED = 1.0  # s of the finish
 _CURVE = (0.0, 0.25, 1.0, 4.0)  # kg taken away for the mass curve
 POWER_BAND = 0.05  # 1, band of the rider's power from which the finish's spread comes
 WATER_DENSITY = 1.0  # kg/l
+TURNING_PLACES = frozenset({"bar", "bar_front", "stem", "fork"})  # what turns with the bars
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -73,6 +74,7 @@ class _Setting:
     carriers: tuple[Carrier, ...]
     items: tuple[Item, ...]
     held: Mapping[str, "_Held"]  # what each carrier holds, whatever the leg
+    fixed: tuple[Mass, ...]  # rider with what is worn, bike, things without a place
     leg_of: IntArray  # leg of each segment
     start: datetime
     sun: tuple[FloatArray, FloatArray]
@@ -164,6 +166,7 @@ def _setting(plan: Plan, variant: Variant, profile: Profile | None) -> _Setting:
     start = variant.rhythm.start.replace(tzinfo=zone)
     carriers = tuple(carrier for carrier in variant.carriers if carrier.mounted)
     items = carried_items(plan, variant)
+    held = {carrier.id: _held(variant, carrier, items) for carrier in carriers}
     return _Setting(
         plan=plan,
         variant=variant,
@@ -173,7 +176,8 @@ def _setting(plan: Plan, variant: Variant, profile: Profile | None) -> _Setting:
         stops=stops,
         carriers=carriers,
         items=items,
-        held={carrier.id: _held(variant, carrier, items) for carrier in carriers},
+        held=held,
+        fixed=_fixed_masses(variant, items, held),
         leg_of=np.searchsorted(_stop_segments(stops), np.arange(profile.lengths.size), side="right"),
         start=start,
         sun=_sun(profile, start.date(), zone),
@@ -188,6 +192,18 @@ def _held(variant: Variant, carrier: Carrier, items: tuple[Item, ...]) -> _Held:
         mass=sum(item.total_mass for item in here if not item.worn),
         leaks=any(item.leaks for item in here),
         position=carrier_position(variant.bike, carrier),
+    )
+
+
+def _fixed_masses(variant: Variant, items: tuple[Item, ...], held: Mapping[str, _Held]) -> tuple[Mass, ...]:
+    """Return what weighs the same on every leg; things without a place count at the bike's own middle."""
+    worn = sum(item.total_mass for item in items if item.worn)
+    loose = sum(item.total_mass for item in items) - worn - sum(entry.mass for entry in held.values())
+    middle = bike_position(variant.bike)
+    return (
+        (variant.rider.mass + worn, *rider_position(variant.bike)),
+        (variant.bike.mass, *middle),
+        (loose, *middle),
     )
 
 
@@ -297,7 +313,7 @@ def _provide(setting: _Setting, ride: RideResult) -> tuple[Levels, Levels]:
     hours = ride.times / 3600.0
     effort = np.where(ride.walked > 0.0, setting.variant.rider.power, ride.powers)
     drunk = drinking_need(temp_air=ride.temps, power=effort) * hours + URINE * ride.rests / 3600.0
-    ids = ("start", *(stop.id for stop in setting.stops))
+    ids = (START, *(stop.id for stop in setting.stops))
     opened = _opened(setting, ride)
     water_from = np.array([True, *(s.gives_water and o for s, o in zip(setting.stops, opened, strict=True))])
     food_from = np.array([True, *(s.gives_food and o for s, o in zip(setting.stops, opened, strict=True))])
@@ -370,12 +386,8 @@ def _leg_load(setting: _Setting, water: Levels, food: Levels, leg: int) -> LegLo
     poured = _pour(setting.carriers, litres)
     stowed = _stow(setting, food_volume, food_mass)
     density = food_mass / food_volume if food_volume > 0.0 else 0.0
-    worn = sum(item.total_mass for item in setting.items if item.worn)
     states: list[CarrierState] = []
-    masses: list[Mass] = [
-        (setting.variant.rider.mass + worn, *rider_position(bike)),
-        (bike.mass, *bike_position(bike)),
-    ]
+    masses: list[Mass] = []
     for carrier in setting.carriers:
         held = setting.held[carrier.id]
         aboard = stowed[carrier.id] * density + poured[carrier.id] * WATER_DENSITY
@@ -389,13 +401,9 @@ def _leg_load(setting: _Setting, water: Levels, food: Levels, leg: int) -> LegLo
         )
         states.append(state)
         masses.append((state.mass + carrier.mass, *held.position))
-    packed = sum(held.mass for held in setting.held.values())
-    loose = sum(item.total_mass for item in setting.items) - worn - packed
     left_over = food_volume - sum(stowed.values())
-    masses.append((loose + left_over * density, *bike_position(bike)))
-    turning = [
-        m for m, s in zip(masses[2:], states, strict=False) if s.carrier.place in ("bar", "bar_front", "stem", "fork")
-    ]
+    turning = [m for m, s in zip(masses, states, strict=True) if s.carrier.place in TURNING_PLACES]
+    masses += [*setting.fixed, (left_over * density, *setting.fixed[1][1:])]
     return LegLoad(
         carriers=tuple(states),
         balance=balance(masses, bike.wheelbase),

@@ -25,6 +25,7 @@ LIMITS: dict[str, Interval] = {
     "intake": Interval(80.0, 500.0),  # kcal/h
     "day_time": Interval(0.0, 86_400.0),  # s
     "dwell": Interval(0.0, 48 * 3600.0),  # s
+    "camp_time": Interval(0.0, 4 * 3600.0),  # s
     "distance": Interval(0.0, 6_000_000.0),  # m
     "detour": Interval(0.0, 40_000.0),  # m
     "temp": Interval(-40.0, 55.0),  # °C

@@ -14,6 +14,7 @@ from stonechat.core.rig.carrier import Carrier
 from stonechat.errors import NotFound
 
 HOME = "home"  # the place of what is left at home
+START = "start"  # stands for the start where stops are named
 
 
 @dataclass(frozen=True, kw_only=True)

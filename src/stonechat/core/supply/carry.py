@@ -80,3 +80,34 @@ def carry_levels(
         until=frozen(until),
         refilled=frozen(filled, dtype=bool),
     )
+
+
+def cannot_be_missed(levels: Levels, capacity: float) -> BoolArray:
+    """Return at which legs' starts a refill must not be passed by: without it even full bottles run dry.
+
+    Parameters
+    ----------
+    levels : Levels
+        Amounts by leg.
+    capacity : float
+        Most that can be aboard, in the same unit. [1]
+
+    Returns
+    -------
+    needed : ndarray, shape (l,)
+        True where the needs from the refill before to the refill after are more than can be carried. [1]
+
+    Examples
+    --------
+    >>> levels = carry_levels(needs=np.array([2.0, 2.0]), refills=np.array([True, True]), capacity=3.0, reserve=0.0,
+    ...                       wanted=(None, None))
+    >>> cannot_be_missed(levels, 3.0)
+    array([False,  True])
+    """
+    count = levels.needs.size
+    refills = [leg for leg in range(count) if levels.refilled[leg]]
+    needed = np.zeros(count, dtype=bool)
+    for before, here, after in zip(refills, refills[1:], [*refills[2:], count], strict=False):
+        needed[here] = float(levels.needs[before:after].sum()) > capacity + 1e-9
+    needed.flags.writeable = False
+    return needed

@@ -1,0 +1,84 @@
+"""What a single move would cost, and why some are not possible: what a rider sees while holding a thing."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from stonechat.core.load.problem import PackingProblem
+
+
+@dataclass(frozen=True, kw_only=True)
+class MoveOption:
+    """One carrier in which a thing could ride."""
+
+    carrier_id: str
+    minutes: float  # min of reaching and wind there
+    change: float  # min against where it is now; equal to `minutes` for a thing without a place
+    reason: str  # why it may not ride there; empty where it may
+
+
+def move_options(problem: PackingProblem, places: Mapping[str, str], item_id: str) -> tuple[MoveOption, ...]:
+    """Return what a thing would cost in each carrier with all others where they are.
+
+    Parameters
+    ----------
+    problem : PackingProblem
+        Prices and limits.
+    places : mapping of str to str
+        Carrier of each thing.
+    item_id : str
+        The thing that is held.
+
+    Returns
+    -------
+    options : tuple of MoveOption
+        One for each carrier, in the order of the problem. [min]
+
+    Notes
+    -----
+    Room is judged by the things alone; food goes to what room is left.
+
+    Examples
+    --------
+    >>> from stonechat.core.kit.item import Item
+    >>> from stonechat.core.load.problem import Prices, Provisions, build_problem
+    >>> from stonechat.core.rig.bike import Bike
+    >>> from stonechat.core.rig.carrier import Carrier
+    >>> bag = Carrier(id="s", name="s", place="seat", capacity=0.01, load_limit=1, mass=0.4, longest=0.4, open_time=0)
+    >>> pump = Item(id="p", name="pump", mass=0.2, volume=0.0, access="off", reaches=1.0)
+    >>> problem = build_problem(items=(pump,), carriers=(bag,), bike=Bike(), provisions=Provisions(), pins={},
+    ...                         prices=Prices(per_kg=1, per_drag=1, days=2))
+    >>> round(move_options(problem, {}, "p")[0].change, 3)
+    1.183
+    """
+    index = {item.id: i for i, item in enumerate(problem.items)}
+    column = {carrier.id: c for c, carrier in enumerate(problem.carriers)}
+    row = index[item_id]
+    here = column.get(places.get(item_id, ""))
+    now = float(problem.minutes[row, here]) if here is not None else 0.0
+    return tuple(
+        MoveOption(
+            carrier_id=carrier.id,
+            minutes=float(problem.minutes[row, c]),
+            change=float(problem.minutes[row, c]) - now,
+            reason=problem.reasons[row][c] or _no_room(problem, places, row, c),
+        )
+        for c, carrier in enumerate(problem.carriers)
+    )
+
+
+def _no_room(problem: PackingProblem, places: Mapping[str, str], row: int, column: int) -> str:
+    """Say what stands against a thing in a carrier beside those that are there already."""
+    item, carrier = problem.items[row], problem.carriers[column]
+    there = [other for other in problem.items if places.get(other.id) == carrier.id and other.id != item.id]
+    if item.worn:
+        return ""
+    over = sum(other.total_volume for other in there) + item.total_volume - carrier.capacity
+    if over > 1e-9:
+        return f"full: over by {over * 1000:.1f} l"
+    heavy = sum(other.total_mass for other in there if not other.worn) + item.total_mass - carrier.load_limit
+    if heavy > 1e-9:
+        return f"over its limit by {heavy:.2f} kg"
+    for other in there:
+        if (item.leaks and other.spoils) or (item.spoils and other.leaks):
+            return f"beside {other.name}"
+    return ""

@@ -1,0 +1,82 @@
+"""Opening hours as people write them: ``Mo-Fr 07:00-20:00; Sa 08:00-13:00; Su shut``."""
+
+import re
+from itertools import groupby, pairwise
+
+from stonechat.errors import InvalidInput
+
+WEEKDAYS = ("Mo", "Tu", "We", "Th", "Fr", "Sa", "Su")
+Hours = tuple[tuple[tuple[float, float], ...], ...]
+_SPAN = re.compile(r"^(\d{1,2}):(\d{2})\s*[-–]\s*(\d{1,2}):(\d{2})$")
+_DAYS = re.compile(r"^([A-Za-z]{2})(?:\s*[-–]\s*([A-Za-z]{2}))?$")
+_DAY = 86_400.0
+
+
+def parse_hours(text: str) -> Hours | None:
+    """Return opening and closing times by weekday from Monday; None for an empty text: always open.
+
+    A span that ends before it begins runs past midnight. Days not named are shut.
+    """
+    if not text.strip():
+        return None
+    days: list[list[tuple[float, float]]] = [[] for _ in WEEKDAYS]
+    for part in filter(None, (piece.strip() for piece in text.split(";"))):
+        head, _, rest = part.partition(" ")
+        named = _named_days(head)
+        if named is None:
+            named, rest = range(7), part
+        if rest.strip().lower() in ("shut", "closed", "off"):
+            continue
+        spans = [_span(piece.strip()) for piece in rest.split(",")]
+        for day in named:
+            days[day] += spans
+    for weekday, spans in zip(WEEKDAYS, days, strict=True):
+        for before, after in pairwise(sorted(spans)):
+            if after[0] < before[1]:
+                raise InvalidInput(f"On {weekday} two opening times overlap. Join them, or leave a break between.")
+    return tuple(tuple(sorted(spans)) for spans in days)
+
+
+def _named_days(head: str) -> range | list[int] | None:
+    match = _DAYS.match(head)
+    if match is None:
+        return None
+    names = [name.capitalize() for name in match.groups() if name]
+    for name in names:
+        if name not in WEEKDAYS:
+            raise InvalidInput(f"“{name}” is no weekday. Write {', '.join(WEEKDAYS)}.")
+    first, last = WEEKDAYS.index(names[0]), WEEKDAYS.index(names[-1])
+    return range(first, last + 1) if first <= last else [*range(first, 7), *range(last + 1)]
+
+
+def _span(text: str) -> tuple[float, float]:
+    match = _SPAN.match(text)
+    if match is None:
+        raise InvalidInput(f"“{text[:40]}” is no opening time. Write it as 07:00-20:00.")
+    hours = [int(part) for part in match.groups()]
+    for hour, minute in (hours[:2], hours[2:]):
+        if hour > 24 or minute > 59 or (hour == 24 and minute):
+            raise InvalidInput(f"“{hour:02d}:{minute:02d}” is no time of day. A day ends at 24:00.")
+    opens, shuts = (hour * 3600.0 + minute * 60.0 for hour, minute in (hours[:2], hours[2:]))
+    if opens == shuts:
+        raise InvalidInput(f"“{text}” opens and shuts at once. For the whole day write 00:00-24:00.")
+    return opens, shuts if shuts > opens else shuts + _DAY
+
+
+def hours_text(hours: Hours | None) -> str:
+    """Return hours in the form that `parse_hours` reads, weekdays that are alike together."""
+    if hours is None:
+        return ""
+    parts = []
+    for spans, group in groupby(range(7), key=lambda day: hours[day]):
+        days = list(group)
+        name = WEEKDAYS[days[0]] if len(days) == 1 else f"{WEEKDAYS[days[0]]}-{WEEKDAYS[days[-1]]}"
+        times = ",".join(f"{_clock(a)}-{_clock(b)}" for a, b in spans) or "shut"
+        parts.append(f"{name} {times}")
+    return "; ".join(parts)
+
+
+def _clock(seconds: float) -> str:
+    minutes = round(seconds / 60.0)
+    minutes = minutes if minutes <= 1440 else minutes - 1440
+    return f"{minutes // 60:02d}:{minutes % 60:02d}"

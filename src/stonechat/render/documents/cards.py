@@ -1,0 +1,171 @@
+"""The packing list and the bar strip: what they say, and as PDF."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cache
+from importlib import resources
+
+from weasyprint import CSS, HTML
+from weasyprint.text.fonts import FontConfiguration
+
+from stonechat.core.kit.item import Item
+from stonechat.core.ledger.state import Ridden
+from stonechat.core.line.stops import OFFERS
+from stonechat.core.plan.plan import Variant
+from stonechat.core.supply.carry import cannot_be_missed
+from stonechat.render.environment import environment
+
+
+@dataclass(frozen=True, kw_only=True)
+class PackedBag:
+    """A carrier on the packing list."""
+
+    name: str
+    items: tuple[Item, ...]
+    water: float  # l at the start
+    food: float  # kcal at the start
+    mass: float  # kg
+
+
+@dataclass(frozen=True, kw_only=True)
+class PackingList:
+    """Everything that goes along, by where it rides."""
+
+    plan: str
+    variant: str
+    start: str
+    bags: tuple[PackedBag, ...]
+    worn: tuple[Item, ...]
+    loose: tuple[Item, ...]
+    mass: float  # kg of things, food and water
+
+
+@dataclass(frozen=True, kw_only=True)
+class StripRow:
+    """A stop on the bar strip."""
+
+    name: str
+    km: float
+    leg_km: float
+    climb: float  # m
+    when: str
+    hours: float  # s of the leg
+    offers: str
+    leave_water: float | None  # l, where bottles are filled
+    leave_food: float | None  # kcal
+    must: bool
+    shut: bool
+    dark: bool
+
+
+@dataclass(frozen=True, kw_only=True)
+class BarStrip:
+    """The stops in riding order."""
+
+    plan: str
+    variant: str
+    start: str
+    leave_water: float  # l
+    leave_food: float  # kcal
+    rows: tuple[StripRow, ...]
+
+
+_SHORT = {
+    "water": "water", "doubtful_water": "treat water", "meal": "meal", "shop": "shop", "bed": "bed",
+    "socket": "socket", "bike_shop": "bike shop",
+}  # fmt: skip
+
+
+def packing_list(plan: str, variant: Variant, ridden: Ridden) -> PackingList:
+    """Return the packing list of a variant as it stands at the start."""
+    load = ridden.film[0]
+    density = variant.supply.food_bulk * 1000.0
+    bags = tuple(
+        PackedBag(
+            name=state.carrier.name,
+            items=tuple(item for item in state.items if not item.worn),
+            water=state.water,
+            food=state.food * density,
+            mass=state.mass,
+        )
+        for state in load.carriers
+    )
+    worn = tuple(item for item in ridden.items if item.worn)
+    return PackingList(
+        plan=plan,
+        variant=variant.name,
+        start=f"{ridden.start:%a %d %b %Y %H:%M}",
+        bags=bags,
+        worn=worn,
+        loose=tuple(item for item in ridden.unplaced if not item.worn),
+        mass=sum(bag.mass for bag in bags) + sum(item.total_mass for item in worn),
+    )
+
+
+def bar_strip(plan: str, variant: Variant, ridden: Ridden) -> BarStrip:
+    """Return the stops with what to leave each with."""
+    must = cannot_be_missed(ridden.water, ridden.water_capacity)
+    rows = []
+    for k, (visit, leg) in enumerate(zip(ridden.visits, ridden.legs, strict=True), start=1):
+        is_last = k == len(ridden.legs)
+        offers = visit.stop.offers if visit.stop else frozenset()
+        rows.append(
+            StripRow(
+                name=visit.name,
+                km=visit.distance / 1000.0,
+                leg_km=(leg.end - leg.start) / 1000.0,
+                climb=leg.ascent,
+                when=f"{visit.arrives:%a %H:%M}",
+                hours=leg.elapsed,
+                offers=", ".join(_SHORT[key] for key in OFFERS if key in offers and key in _SHORT),
+                leave_water=None if is_last or not ridden.water.refilled[k] else float(ridden.water.leaving[k]),
+                leave_food=None if is_last or not ridden.food.refilled[k] else float(ridden.food.leaving[k]),
+                must=not is_last and bool(must[k]),
+                shut=not visit.is_open,
+                dark=visit.dark,
+            )
+        )
+    return BarStrip(
+        plan=plan,
+        variant=variant.name,
+        start=f"{ridden.start:%a %H:%M}",
+        leave_water=float(ridden.water.leaving[0]),
+        leave_food=float(ridden.food.leaving[0]),
+        rows=tuple(rows),
+    )
+
+
+@cache
+def _style() -> tuple[CSS, FontConfiguration]:
+    fonts = FontConfiguration()
+    folder = resources.files("stonechat.render").joinpath("templates/documents")
+    text = folder.joinpath("print.css").read_text("utf-8")
+    vendor = resources.files("stonechat").joinpath("web/static/vendor")
+    with resources.as_file(vendor) as path:
+        return CSS(string=text, base_url=f"{path.as_uri()}/", font_config=fonts), fonts
+
+
+def packing_pdf(listed: PackingList) -> bytes:
+    """Return the packing list as PDF."""
+    return _pdf("documents/packing_list.html", listed)
+
+
+def strip_pdf(strip: BarStrip) -> bytes:
+    """Return the bar strip as PDF, in columns that are cut out and taped to the bars."""
+    return _pdf("documents/bar_strip.html", strip, columns=_columns(strip.rows))
+
+
+def _columns(rows: Sequence[StripRow], per_strip: int = 9) -> list[Sequence[StripRow]]:
+    return [rows[k : k + per_strip] for k in range(0, len(rows), per_strip)]
+
+
+def _pdf(template: str, card: object, **more: object) -> bytes:
+    style, fonts = _style()
+    html = environment().get_template(template).render(card=card, **more)
+    written: bytes = HTML(string=html, url_fetcher=_no_fetch).write_pdf(stylesheets=[style], font_config=fonts)
+    return written
+
+
+def _no_fetch(url: str, *_: object, **__: object) -> dict[str, object]:
+    """Refuse to fetch anything: a card needs nothing but its own fonts, which its style sheet brings."""
+    raise ValueError(f"a card fetches nothing, not {url}")

@@ -1,0 +1,31 @@
+"""A few computed results in memory, so that the same thing is not worked out twice."""
+
+from collections import OrderedDict
+from collections.abc import Hashable
+from threading import Lock
+from typing import Generic, TypeVar
+
+T = TypeVar("T")
+
+
+class Kept(Generic[T]):
+    """A few results by key, the one least used thrown out first; safe between threads."""
+
+    def __init__(self, size: int) -> None:
+        self._size, self._lock = size, Lock()
+        self._results: OrderedDict[Hashable, T] = OrderedDict()
+
+    def get(self, key: Hashable) -> T | None:
+        """Return a result, or None where it is not kept."""
+        with self._lock:
+            if key in self._results:
+                self._results.move_to_end(key)
+            return self._results.get(key)
+
+    def put(self, key: Hashable, value: T) -> T:
+        """Keep a result and return it."""
+        with self._lock:
+            self._results[key] = value
+            while len(self._results) > self._size:
+                self._results.popitem(last=False)
+        return value

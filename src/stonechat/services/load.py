@@ -1,0 +1,28 @@
+"""What a move would cost, and which place is best for what lies about."""
+
+from stonechat.core.load.moves import MoveOption, move_options
+from stonechat.services.editing import item_named
+from stonechat.services.evaluation import evaluated
+from stonechat.services.history import OpenPlan
+from stonechat.services.packing import problem_of
+
+
+def options_for(opened: OpenPlan, variant_id: str, item_id: str) -> tuple[MoveOption, ...]:
+    """Return what a thing would cost in each mounted carrier; refused for a thing that stays at home."""
+    item_named(opened.plan, item_id)
+    problem = problem_of(opened, variant_id, evaluated(opened, variant_id))
+    if all(item.id != item_id for item in problem.items):
+        return ()
+    return move_options(problem, opened.plan.variant(variant_id).places, item_id)
+
+
+def best_places(opened: OpenPlan, variant_id: str) -> dict[str, MoveOption | None]:
+    """Return the cheapest possible place for each thing that has none; None where there is none."""
+    evaluation = evaluated(opened, variant_id)
+    problem = problem_of(opened, variant_id, evaluation)
+    places = opened.plan.variant(variant_id).places
+    best: dict[str, MoveOption | None] = {}
+    for item in evaluation.ridden.unplaced:
+        open_to = [option for option in move_options(problem, places, item.id) if not option.reason]
+        best[item.id] = min(open_to, key=lambda option: option.minutes, default=None)
+    return best

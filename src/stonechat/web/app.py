@@ -1,0 +1,45 @@
+"""The program: middleware, error answers, static files, rooms."""
+
+from importlib import resources
+
+from fastapi import FastAPI, Request
+from fastapi.middleware.gzip import GZipMiddleware
+from fastapi.responses import Response
+from starlette.staticfiles import StaticFiles
+
+from stonechat.services.workspace import Workspace
+from stonechat.web.errors import add_handlers
+from stonechat.web.rooms import cards, kit, line, load, plans, rhythm, rig, room, supply
+from stonechat.web.security import guard
+
+_ROOMS = (line, rhythm, rig, kit, load, supply, cards)
+
+
+class _Static(StaticFiles):
+    """Files that change only with the program: a browser asks again only whether they did."""
+
+    def file_response(self, *args: object, **kwargs: object) -> Response:
+        response = super().file_response(*args, **kwargs)  # type: ignore[arg-type]
+        response.headers["Cache-Control"] = "no-cache"
+        return response
+
+
+def create_app(workspace: Workspace) -> FastAPI:
+    """Return the program over a workspace."""
+    app = FastAPI(title="Stonechat", docs_url=None, redoc_url=None, openapi_url=None)
+    app.state.workspace = workspace
+    app.state.rooms = tuple(module.ROOM for module in _ROOMS)
+    add_handlers(app)
+    app.add_middleware(GZipMiddleware, minimum_size=1_000)
+    app.middleware("http")(guard(workspace.settings.upload_limit_mb * 1e6))
+    app.mount("/static", _Static(directory=str(resources.files("stonechat").joinpath("web/static"))), name="static")
+    app.include_router(plans.router)
+    for module in (*_ROOMS, room):
+        app.include_router(module.router)
+
+    @app.get("/healthy")
+    def healthy(request: Request) -> Response:
+        """Say that the program answers."""
+        return Response("yes", media_type="text/plain")
+
+    return app

@@ -1,0 +1,188 @@
+"""What the Line room shows."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from stonechat.core.line.gaps import Gap, longest_gap
+from stonechat.core.line.stops import FOOD_OFFERS, OFFERS, WATER_OFFERS, Stop
+from stonechat.core.line.surface import SURFACE_INDEX, SURFACES
+from stonechat.core.line.track import surface_shares
+from stonechat.core.numerics.arrays import FloatArray
+from stonechat.formats.hours import hours_text
+from stonechat.web.desk import Desk
+from stonechat.web.forms.binding import BoundForm, start_values
+from stonechat.web.forms.line import CleaningForm, StopForm
+
+_GAPS = (
+    ("water", WATER_OFFERS),
+    ("food", FOOD_OFFERS),
+    ("socket", frozenset({"socket"})),
+    ("bike shop", frozenset({"bike_shop"})),
+)
+NEW = "new"
+
+
+@dataclass(frozen=True, kw_only=True)
+class GapView:
+    """A longest way without something."""
+
+    what: str
+    gap: Gap
+    hours: float  # s, by this rider's clock, rests included
+    leaves: str
+    ascent: float  # m
+
+
+@dataclass(frozen=True, kw_only=True)
+class StopRow:
+    """A stop in the table."""
+
+    id: str
+    stop: Stop
+    offers: str
+    hours: str
+    edit_address: str
+    use_address: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class LineView:
+    """The Line room."""
+
+    length: float  # m
+    ascent: float  # m
+    threshold: float  # m
+    highest: float  # m
+    lowest: float  # m
+    points: int
+    shares: tuple[tuple[str, str, float], ...]  # key, name, share
+    gaps: tuple[GapView, ...]
+    stops: tuple[StopRow, ...]
+    profile_address: str
+    gpx_address: str
+    import_address: str
+    surfaces: tuple[tuple[str, str], ...]
+    cleaning: BoundForm[CleaningForm]
+    cleaning_address: str
+    stop_form: BoundForm[StopForm] | None
+    stop_address: str
+    editing: str
+    close_address: str
+    new_address: str
+
+
+def line_view(desk: Desk) -> LineView:
+    """Return what the Line room shows."""
+    ridden, line = desk.evaluation.ridden, desk.opened.plan.line
+    profile = ridden.profile
+    names = {surface.key: surface.name for surface in SURFACES}
+    cleaning = desk.forms.get("cleaning") or start_values(
+        CleaningForm, CleaningForm.values(line.cleaning, line.default_surface)
+    )
+    return LineView(
+        length=profile.length,
+        ascent=profile.ascent,
+        threshold=line.cleaning.ascent_threshold,
+        highest=float(profile.heights.max()),
+        lowest=float(profile.heights.min()),
+        points=line.track.heights.size,
+        shares=tuple((key, names[key], share) for key, share in surface_shares(profile).items()),
+        gaps=tuple(_gap(desk, what, offers) for what, offers in _GAPS),
+        stops=tuple(_row(desk, stop) for stop in line.stops),
+        profile_address=desk.do("profile.json", rev=desk.opened.revision),
+        gpx_address=desk.do("course.gpx"),
+        import_address="/plans",
+        surfaces=tuple(names.items()),
+        cleaning=cleaning,
+        cleaning_address=desk.do("cleaning"),
+        stop_form=_stop_form(desk, line.stops),
+        stop_address=desk.do("stops", desk.edit or NEW),
+        editing=desk.edit,
+        close_address=desk.at(),
+        new_address=desk.at(edit=NEW),
+    )
+
+
+def _stop_form(desk: Desk, stops: tuple[Stop, ...]) -> BoundForm[StopForm] | None:
+    if "stop" in desk.forms:
+        return desk.forms["stop"]
+    if desk.edit == NEW:
+        return start_values(StopForm, {"dwell_min": 15.0, "detour_km": 0.0})
+    found = next((stop for stop in stops if stop.id == desk.edit), None)
+    return start_values(StopForm, StopForm.values(found)) if found else None
+
+
+def _row(desk: Desk, stop: Stop) -> StopRow:
+    return StopRow(
+        id=stop.id,
+        stop=stop,
+        offers=", ".join(OFFERS[key] for key in OFFERS if key in stop.offers) or "nothing known",
+        hours=hours_text(stop.hours) or "always",
+        edit_address=desk.at(edit=stop.id),
+        use_address=desk.do("stops", stop.id, "use"),
+    )
+
+
+def _gap(desk: Desk, what: str, offers: frozenset[str]) -> GapView:
+    """Return the longest way without something, with this rider's hours by the clock."""
+    ridden = desk.evaluation.ridden
+    gap = longest_gap(ridden.stops, offers, ridden.profile.length)
+    legs = [leg for leg in ridden.legs if gap.start - 1.0 <= leg.start and leg.end <= gap.end + 1.0]
+    return GapView(
+        what=what,
+        gap=gap,
+        hours=(legs[-1].arrives - legs[0].leaves).total_seconds(),
+        leaves=f"{legs[0].leaves:%a %H:%M}",
+        ascent=sum(leg.ascent for leg in legs),
+    )
+
+
+_MOST_POINTS = 3_000  # what a chart draws
+
+
+def profile_points(desk: Desk) -> dict[str, object]:
+    """Return the profile for the chart: thinned so that every summit stays."""
+    ridden = desk.evaluation.ridden
+    profile = ridden.profile
+    step = max(1, int(np.ceil(profile.distances.size / _MOST_POINTS)))
+    kept = np.unique(np.append(np.arange(0, profile.distances.size, step), profile.distances.size - 1))
+    grades = np.append(profile.grades, profile.grades[-1])
+    return {
+        "km": _rounded(profile.distances[kept] / 1000.0, 2),
+        "height_m": _rounded(profile.heights[kept], 1),
+        "grade_pct": _rounded(100.0 * grades[kept], 1),
+        "surface": [int(s) for s in np.append(profile.surfaces, profile.surfaces[-1])[kept]],
+        "surfaces": [{"key": s.key, "name": s.name} for s in SURFACES],
+        "default": SURFACE_INDEX["tarmac"],
+        "stops": [
+            {
+                "km": round(visit.distance / 1000.0, 1),
+                "name": visit.name,
+                "when": f"{visit.arrives:%a %H:%M}",
+                "water": bool(visit.stop and visit.stop.gives_water),
+            }
+            for visit in ridden.visits
+        ],
+        "dark_km": [[round(a, 1), round(b, 1)] for a, b in dark_spans(desk)],
+    }
+
+
+def dark_spans(desk: Desk) -> list[tuple[float, float]]:
+    """Return the stretches that are ridden in the dark. [km]"""
+    ridden = desk.evaluation.ridden
+    spans: list[tuple[float, float]] = []
+    for leg in ridden.legs:
+        if leg.dark <= 0.0:
+            continue
+        start, end = leg.start / 1000.0, leg.end / 1000.0
+        if leg.dark > 0.5:
+            if spans and abs(spans[-1][1] - start) < 0.05:
+                spans[-1] = (spans[-1][0], end)
+            else:
+                spans.append((start, end))
+    return spans
+
+
+def _rounded(values: FloatArray, digits: int) -> list[float]:
+    return [round(float(value), digits) for value in values]

@@ -1,0 +1,187 @@
+"""What the Load room shows."""
+
+from dataclasses import dataclass
+
+from stonechat.core.kit.item import Item
+from stonechat.core.ledger.price import item_price
+from stonechat.core.load.balance import LEAN_MOST, SWAY_MOST, Balance
+from stonechat.core.load.moves import MoveOption
+from stonechat.core.plan.plan import HOME
+from stonechat.core.rig.carrier import ACCESS_NAMES
+from stonechat.db.packing import PackRun
+from stonechat.render.drawings.rig_side import STATE_WORDS, RigScene, carrier_state
+from stonechat.services.load import best_places
+from stonechat.services.packing import Proposal, packing_run, proposal_of
+from stonechat.web.contexts.rig import carrier_letters, leg_name, scene_of
+from stonechat.web.desk import Desk
+
+
+@dataclass(frozen=True, kw_only=True)
+class LoadItem:
+    """A thing in the list of its place."""
+
+    item: Item
+    minutes: float  # min, weight and placing
+    pinned: bool
+    access: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class LoadPlace:
+    """A carrier with what is in it."""
+
+    id: str
+    name: str
+    letter: str
+    state: str
+    words: str
+    volume: float  # m³ of things and food
+    capacity: float  # m³
+    mass: float  # kg
+    limit: float  # kg
+    water: float  # l
+    food: float  # m³
+    takes_things: bool
+    items: tuple[LoadItem, ...]
+
+
+@dataclass(frozen=True, kw_only=True)
+class LooseItem:
+    """A thing without a place."""
+
+    item: Item
+    access: str
+    best: MoveOption | None
+    best_name: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class PackView:
+    """Pack it for me, wherever it stands."""
+
+    run: PackRun | None
+    proposal: Proposal | None
+    start_address: str
+    stop_address: str
+    take_address: str
+    watch_address: str
+    limit_s: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class LoadView:
+    """The Load room."""
+
+    scene: RigScene
+    leg_name: str
+    per_kg: float  # min/kg on this leg
+    per_drag: float  # min per 100 cm² on this leg
+    mass: float  # kg
+    balance: Balance
+    lean_most: float  # rad
+    sway: float
+    sway_most: float
+    steering: float
+    places: tuple[LoadPlace, ...]
+    loose: tuple[LooseItem, ...]
+    at_home: tuple[Item, ...]
+    move_address: str
+    pin_address: str
+    options_address: str
+    pack: PackView
+    home: str
+    focus: str  # id of the thing or carrier that a check speaks of
+
+
+def load_view(desk: Desk) -> LoadView:
+    """Return what the Load room shows."""
+    ridden, variant = desk.evaluation.ridden, desk.variant
+    leg, load = ridden.legs[desk.leg], ridden.film[desk.leg]
+    best = best_places(desk.opened, desk.variant_id) if ridden.unplaced else {}
+    names = {carrier.id: carrier.name for carrier in ridden.carriers}
+    return LoadView(
+        scene=scene_of(desk),
+        leg_name=leg_name(desk),
+        per_kg=leg.minutes_per_kg,
+        per_drag=leg.minutes_per_drag,
+        mass=load.mass,
+        balance=load.balance,
+        lean_most=LEAN_MOST,
+        sway=load.sway,
+        sway_most=SWAY_MOST,
+        steering=load.steering,
+        places=_places(desk),
+        loose=tuple(_loose(item, best.get(item.id), names) for item in ridden.unplaced),
+        at_home=tuple(item for item in desk.opened.plan.items if variant.places.get(item.id) == HOME),
+        move_address=desk.do("move"),
+        pin_address=desk.do("pin"),
+        options_address=desk.do("options"),
+        pack=pack_view(desk),
+        home=HOME,
+        focus=desk.edit,
+    )
+
+
+def _loose(item: Item, best: MoveOption | None, names: dict[str, str]) -> LooseItem:
+    return LooseItem(
+        item=item,
+        access=ACCESS_NAMES[item.access],
+        best=best,
+        best_name=names[best.carrier_id] if best else "fits nowhere as it is",
+    )
+
+
+def _places(desk: Desk) -> tuple[LoadPlace, ...]:
+    ridden, variant = desk.evaluation.ridden, desk.variant
+    letters = carrier_letters(desk)
+    places = []
+    for state in ridden.film[desk.leg].carriers:
+        carrier = state.carrier
+        verdict = carrier_state(state)
+        items = tuple(
+            LoadItem(
+                item=item,
+                minutes=item_price(
+                    item=item, carrier=carrier, prices=ridden.prices, mass_curve=ridden.mass_curve
+                ).total,
+                pinned=item.id in variant.pins,
+                access=ACCESS_NAMES[item.access],
+            )
+            for item in state.items
+        )
+        places.append(
+            LoadPlace(
+                id=carrier.id,
+                name=carrier.name,
+                letter=letters.get(carrier.id, ""),
+                state=verdict,
+                words=STATE_WORDS[verdict],
+                volume=state.volume,
+                capacity=carrier.capacity,
+                mass=state.mass,
+                limit=carrier.load_limit,
+                water=state.water,
+                food=state.food,
+                takes_things="items" in carrier.takes,
+                items=tuple(sorted(items, key=lambda entry: -entry.minutes)),
+            )
+        )
+    return tuple(places)
+
+
+def pack_view(desk: Desk) -> PackView:
+    """Return where Pack it for me stands."""
+    run = packing_run(desk.workspace, desk.opened.id, desk.variant_id)
+    is_over = run is not None and not run.is_active
+    proposal = proposal_of(desk.opened, desk.variant_id, desk.evaluation, run) if run and is_over else None
+    if proposal is not None and proposal.is_stale:
+        proposal = None
+    return PackView(
+        run=run if run and (run.is_active or proposal) else None,
+        proposal=proposal,
+        start_address=desk.do("pack"),
+        stop_address=desk.do("pack", "stop"),
+        take_address=desk.do("pack", "take"),
+        watch_address=desk.do("pack", leg=desk.leg),
+        limit_s=desk.workspace.settings.pack_limit_s,
+    )

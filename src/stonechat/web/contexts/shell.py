@@ -1,0 +1,276 @@
+"""What stands around every room: the bar, the tape, the ledger."""
+
+from dataclasses import dataclass
+
+from stonechat.core.ledger.state import Leg, Ridden, Visit
+from stonechat.core.line.stops import OFFERS
+from stonechat.core.numerics.findings import Finding
+from stonechat.core.supply.carry import Levels, cannot_be_missed
+from stonechat.services.evaluation import LastChange, last_change
+from stonechat.web.desk import Desk, Room
+
+_SHORT_OFFERS = {**OFFERS, "doubtful_water": "doubtful water", "meal": "meal", "shop": "shop"}
+_DARK = 0.5  # share of a leg in the dark from which its ground is dark
+
+
+@dataclass(frozen=True, kw_only=True)
+class Gauge:
+    """A thin bar of carried against needed, each in percent of the fullest."""
+
+    carried: float
+    needed: float
+    text: str
+    is_short: bool
+    words: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class Knot:
+    """A place on the tape with the leg after it."""
+
+    name: str
+    distance: float
+    when: str
+    offers: str
+    shut: str  # "" where open
+    must: str  # why it cannot be missed
+    leg: Leg | None
+    address: str
+    is_current: bool
+    is_dark: bool
+    water: Gauge | None
+    food: Gauge | None
+
+
+@dataclass(frozen=True, kw_only=True)
+class CauseBar:
+    """A line of the ledger; `share` is in percent of the longest bar."""
+
+    key: str
+    name: str
+    minutes: float
+    share: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class CheckLine:
+    """A check with the way to where it is mended."""
+
+    finding: Finding
+    address: str
+    link: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class LedgerView:
+    """The ledger."""
+
+    finish: str
+    total: float  # s
+    moving: float  # s
+    spread: float  # s
+    pushing: float  # min
+    carried: float  # min
+    bars: tuple[CauseBar, ...]
+    riding: float  # min
+    nights: float  # min
+    change: LastChange | None
+    open_checks: tuple[CheckLine, ...]
+    fine_checks: tuple[CheckLine, ...]
+    settled: bool
+
+
+@dataclass(frozen=True, kw_only=True)
+class RoomLink:
+    """A room's word in the bar."""
+
+    key: str
+    name: str
+    letter: str
+    address: str
+    is_here: bool
+
+
+@dataclass(frozen=True, kw_only=True)
+class VariantLink:
+    """A variant's tab."""
+
+    name: str
+    address: str
+    is_here: bool
+
+
+@dataclass(frozen=True, kw_only=True)
+class Shell:
+    """All that stands around a room."""
+
+    plan_name: str
+    revision: int
+    leg: int
+    room: str
+    template: str
+    rooms: tuple[RoomLink, ...]
+    variants: tuple[VariantLink, ...]
+    knots: tuple[Knot, ...]
+    ledger: LedgerView
+    undo_label: str | None
+    redo_label: str | None
+    undo_address: str
+    redo_address: str
+    find_address: str
+    here: str
+    note: str
+
+
+_MENDED = {"load": "Load", "supply": "Supply", "rhythm": "Rhythm", "line": "Line", "rig": "Rig", "kit": "Kit"}
+
+
+def shell_of(desk: Desk, rooms: tuple[Room, ...]) -> Shell:
+    """Return what stands around the room of a desk."""
+    return Shell(
+        plan_name=desk.opened.plan.name,
+        revision=desk.opened.revision,
+        leg=desk.leg,
+        room=desk.room,
+        template=f"{desk.room}/_stage.html",
+        rooms=tuple(
+            RoomLink(
+                key=room.key,
+                name=room.name,
+                letter=room.letter,
+                address=desk.at(room.key),
+                is_here=room.key == desk.room,
+            )
+            for room in rooms
+        ),
+        variants=tuple(
+            VariantLink(
+                name=variant.name,
+                address=desk.at().replace(f"/{desk.variant_id}/{desk.room}", f"/{variant.id}/{desk.room}"),
+                is_here=variant.id == desk.variant_id,
+            )
+            for variant in desk.opened.plan.variants
+        ),
+        knots=_knots(desk),
+        ledger=_ledger(desk),
+        undo_label=desk.opened.undo_label,
+        redo_label=desk.opened.redo_label,
+        undo_address=desk.do("undo"),
+        redo_address=desk.do("redo"),
+        find_address=desk.do("find"),
+        here=desk.at(),
+        note=desk.note,
+    )
+
+
+def _knots(desk: Desk) -> tuple[Knot, ...]:
+    ridden = desk.evaluation.ridden
+    must = cannot_be_missed(ridden.water, ridden.water_capacity)
+    fullest = (float(ridden.water.leaving.max()), float(ridden.food.leaving.max()))
+    knots = []
+    for k, leg in enumerate(ridden.legs):
+        visit = ridden.visits[k - 1] if k else None
+        knots.append(
+            Knot(
+                name=leg.start_name,
+                distance=leg.start,
+                when=f"{leg.leaves if visit is None else visit.arrives:%a %H:%M}",
+                offers=_offers(visit),
+                shut=_shut(visit),
+                must=_must(ridden, k) if must[k] else "",
+                leg=leg,
+                address=desk.at(leg=k),
+                is_current=k == desk.leg,
+                is_dark=leg.dark > _DARK,
+                water=_gauge(ridden.water, k, fullest[0], "l of water", 1),
+                food=_gauge(ridden.food, k, fullest[1], "kcal", 0),
+            )
+        )
+    last = ridden.visits[-1]
+    knots.append(
+        Knot(
+            name="Finish",
+            distance=last.distance,
+            when=f"{last.arrives:%a %H:%M}",
+            offers="",
+            shut="",
+            must="",
+            leg=None,
+            address="",
+            is_current=False,
+            is_dark=last.dark,
+            water=None,
+            food=None,
+        )
+    )
+    return tuple(knots)
+
+
+def _offers(visit: Visit | None) -> str:
+    if visit is None or visit.stop is None:
+        return ""
+    return ", ".join(_SHORT_OFFERS[key] for key in OFFERS if key in visit.stop.offers)
+
+
+def _shut(visit: Visit | None) -> str:
+    if visit is None or visit.is_open:
+        return ""
+    return "shut" if visit.wait == float("inf") else f"shut, opens in {visit.wait / 3600:.1f} h"
+
+
+def _must(ridden: Ridden, leg: int) -> str:
+    """Say how far it is to the next water after a stop that cannot be missed."""
+    after = next((k for k in range(leg + 1, len(ridden.legs)) if ridden.water.refilled[k]), len(ridden.legs))
+    legs = ridden.legs[leg:after]
+    hours = sum(entry.elapsed for entry in legs) / 3600.0
+    return f"not to be missed: dry for {(legs[-1].end - legs[0].start) / 1000:.0f} km, {hours:.1f} h"
+
+
+def _gauge(levels: Levels, leg: int, fullest: float, unit: str, digits: int) -> Gauge:
+    carried, needed = float(levels.leaving[leg]), float(levels.needs[leg])
+    scale = 100.0 / max(fullest, 1e-9)
+    return Gauge(
+        carried=min(100.0, carried * scale),
+        needed=min(100.0, needed * scale),
+        text=f"{carried:,.{digits}f}".replace(",", "\u202f") + (" l" if digits else " kcal"),
+        is_short=needed > carried + 1e-6,
+        words=f"{carried:.{digits}f} {unit} carried, {needed:.{digits}f} needed on this leg",
+    )
+
+
+def _ledger(desk: Desk) -> LedgerView:
+    evaluation = desk.evaluation
+    ridden = evaluation.ridden
+    ledger = ridden.ledger
+    shown = [cause for cause in ledger.causes if cause.key in ("load", "wind", "reach", "stops")]
+    longest = max(abs(cause.minutes) for cause in shown) or 1.0
+    lines = [
+        CheckLine(finding=finding, address=_mend_address(desk, finding), link=f"Go to {_MENDED[finding.room]}")
+        for finding in evaluation.findings
+    ]
+    return LedgerView(
+        finish=f"{ridden.visits[-1].arrives:%a %H:%M}",
+        total=ledger.finish,
+        moving=ledger.moving,
+        spread=ledger.spread,
+        pushing=ledger.pushing,
+        carried=ledger.carried,
+        bars=tuple(
+            CauseBar(
+                key=cause.key, name=cause.name, minutes=cause.minutes, share=100.0 * max(0.0, cause.minutes) / longest
+            )
+            for cause in shown
+        ),
+        riding=ledger.minutes("riding"),
+        nights=ledger.minutes("nights"),
+        change=last_change(desk.workspace, desk.opened, desk.variant_id),
+        open_checks=tuple(line for line in lines if line.finding.state != "fine"),
+        fine_checks=tuple(line for line in lines if line.finding.state == "fine"),
+        settled=ridden.settled,
+    )
+
+
+def _mend_address(desk: Desk, finding: Finding) -> str:
+    if finding.room == "supply" and finding.subject.isdigit():
+        return desk.at("supply", leg=int(finding.subject))
+    return desk.at(finding.room, edit=finding.subject if finding.room in ("rhythm", "load") else None)

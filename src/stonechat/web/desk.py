@@ -1,0 +1,95 @@
+"""What one request works on: the plan as opened, one of its variants, the current leg, the room."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from typing import Any
+from uuid import UUID
+
+from fastapi import Request
+
+from stonechat.core.plan.evaluate import Evaluation
+from stonechat.core.plan.plan import Variant
+from stonechat.services.evaluation import evaluated
+from stonechat.services.history import OpenPlan, open_plan
+from stonechat.services.workspace import Workspace
+from stonechat.web.addresses import action_address, room_address
+from stonechat.web.forms.binding import BoundForm
+
+Forms = Mapping[str, BoundForm[Any]]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Room:
+    """A room: its word, its key, its template and what fills it."""
+
+    key: str
+    name: str
+    letter: str
+    build: Callable[["Desk"], object]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Desk:
+    """One request's plan, variant, leg and room."""
+
+    workspace: Workspace
+    opened: OpenPlan
+    variant_id: str
+    leg: int
+    room: str
+    edit: str = ""  # id of what is open for editing
+    note: str = ""  # one sentence to say once
+    forms: Forms = field(default_factory=dict)  # forms that were sent and are wrong
+
+    @property
+    def variant(self) -> Variant:
+        """The variant in hand."""
+        return self.opened.plan.variant(self.variant_id)
+
+    @property
+    def evaluation(self) -> Evaluation:
+        """The variant ridden and judged."""
+        return evaluated(self.opened, self.variant_id)
+
+    def at(self, room: str = "", **query: object) -> str:
+        """Return the address of a room, this one by default, with the current leg."""
+        return room_address(self.opened.id, self.variant_id, room or self.room, **{"leg": self.leg, **query})
+
+    def do(self, *parts: str, **query: object) -> str:
+        """Return the address of a change or a file."""
+        return action_address(self.opened.id, self.variant_id, *parts, **query)
+
+
+def workspace_of(request: Request) -> Workspace:
+    """Return the workspace of the running program."""
+    workspace: Workspace = request.app.state.workspace
+    return workspace
+
+
+def open_desk(
+    request: Request,
+    plan_id: UUID,
+    variant_id: str,
+    room: str,
+    *,
+    leg: int = 0,
+    opened: OpenPlan | None = None,
+    edit: str = "",
+    note: str = "",
+    forms: Forms | None = None,
+) -> Desk:
+    """Return the desk of a request; a leg beyond the last is the last."""
+    workspace = workspace_of(request)
+    opened = opened or open_plan(workspace, plan_id)
+    opened.plan.variant(variant_id)
+    legs = len(evaluated(opened, variant_id).ridden.legs)
+    return Desk(
+        workspace=workspace,
+        opened=opened,
+        variant_id=variant_id,
+        leg=max(0, min(leg, legs - 1)),
+        room=room,
+        edit=edit,
+        note=note,
+        forms=forms or {},
+    )

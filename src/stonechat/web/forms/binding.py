@@ -1,0 +1,182 @@
+"""Forms: one class states names, units, limits and help; from it come parsing, sentences and the page's fields."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any, Generic, TypeVar, get_args
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, ValidationInfo, field_validator
+from pydantic.fields import FieldInfo
+
+from stonechat.core.plan.limits import LIMITS
+from stonechat.formats.numbers import parse_number
+
+S = TypeVar("S", bound="Form")
+
+
+class Form(BaseModel):
+    """Base of all forms: figures may carry a decimal comma and their unit."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, frozen=True)
+
+    @field_validator("*", mode="before")
+    @classmethod
+    def _parse(cls, value: Any, info: ValidationInfo) -> Any:
+        entry = cls.model_fields[info.field_name or ""]
+        if isinstance(value, str) and _number_kind(entry):
+            number = parse_number(value, unit=_extra(entry).get("unit", ""))
+            return int(number) if _number_kind(entry) is int and number.is_integer() else number
+        return value.strip() if isinstance(value, str) else value
+
+
+def figure(
+    title: str, *, unit: str = "", limit: str, factor: float = 1.0, help: str = "", optional: bool = False
+) -> Any:
+    """Return a field for a figure; its limits are those of the core, turned into the form's unit."""
+    low, high = (round(bound * factor, 9) for bound in LIMITS[limit])
+    return Field(
+        None if optional else ...,
+        title=title,
+        description=help,
+        ge=low,
+        le=high,
+        json_schema_extra={"unit": unit},
+    )
+
+
+def choice(title: str, options: Mapping[str, str], *, help: str = "") -> Any:
+    """Return a field for one of several keys."""
+    return Field(title=title, description=help, json_schema_extra={"options": dict(options)})
+
+
+def text(title: str, *, help: str = "", least: int = 0, most: int = 80, pattern: str | None = None) -> Any:
+    """Return a field for words."""
+    default = ... if least else ""
+    return Field(default, title=title, description=help, min_length=least, max_length=most, pattern=pattern)
+
+
+def clock_field(title: str, *, help: str = "") -> Any:
+    """Return a field for a time of day, HH:MM."""
+    return Field(
+        title=title, description=help, pattern=r"^([01]\d|2[0-3]):[0-5]\d$", json_schema_extra={"kind": "time"}
+    )
+
+
+def tick(title: str, *, help: str = "") -> Any:
+    """Return a field that is ticked or not."""
+    return Field(False, title=title, description=help)
+
+
+def _extra(entry: FieldInfo) -> dict[str, Any]:
+    return entry.json_schema_extra if isinstance(entry.json_schema_extra, dict) else {}
+
+
+def _number_kind(entry: FieldInfo) -> type | None:
+    kinds = get_args(entry.annotation) or (entry.annotation,)
+    return float if float in kinds else int if int in kinds else None
+
+
+@dataclass(frozen=True, kw_only=True)
+class FieldView:
+    """One field as the page shows it."""
+
+    name: str
+    label: str
+    kind: str  # text, number, time, select or tick
+    value: str
+    unit: str = ""
+    help: str = ""
+    error: str = ""
+    options: Mapping[str, str] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class BoundForm(Generic[S]):
+    """What was typed, and what it means."""
+
+    schema: type[S]
+    raw: Mapping[str, str]  # as typed; shown again as it was
+    value: S | None  # None if anything is wrong
+    errors: Mapping[str, tuple[str, ...]]  # by field; "" for the whole form
+
+    @property
+    def fields(self) -> tuple[FieldView, ...]:
+        """The fields in order."""
+        return tuple(self._view(name, entry) for name, entry in self.schema.model_fields.items())
+
+    def with_error(self, name: str, sentence: str) -> "BoundForm[S]":
+        """Return the form with one more thing wrong, found beyond the form itself."""
+        return BoundForm(self.schema, self.raw, None, {**self.errors, name: (sentence,)})
+
+    def _view(self, name: str, entry: FieldInfo) -> FieldView:
+        extra = _extra(entry)
+        kind = "number" if _number_kind(entry) else str(extra.get("kind", "text"))
+        kind = "select" if "options" in extra else "tick" if entry.annotation is bool else kind
+        return FieldView(
+            name=name,
+            label=entry.title or name,
+            kind=kind,
+            value=self.raw.get(name, ""),
+            unit=str(extra.get("unit", "")),
+            help=entry.description or "",
+            error=" ".join(self.errors.get(name, ())),
+            options=extra.get("options", {}),
+        )
+
+    @property
+    def general_error(self) -> str:
+        """What is wrong with the form as a whole."""
+        return " ".join(self.errors.get("", ()))
+
+
+def bind(schema: type[S], raw: Mapping[str, str]) -> BoundForm[S]:
+    """Return the form filled in; what is wrong stands at its field."""
+    given = {name: value for name, value in raw.items() if value.strip()}
+    try:
+        return BoundForm(schema, raw, schema.model_validate(given), {})
+    except ValidationError as exc:
+        errors: dict[str, tuple[str, ...]] = {}
+        for item in exc.errors(include_url=False):
+            name = str(item["loc"][0]) if item["loc"] else ""
+            errors[name] = (*errors.get(name, ()), _sentence(schema, name, item))
+        return BoundForm(schema, raw, None, errors)
+
+
+def start_values(schema: type[S], values: Mapping[str, Any]) -> BoundForm[S]:
+    """Return a form that shows values; nothing is checked yet."""
+    return BoundForm(schema, {name: _typed(value) for name, value in values.items()}, None, {})
+
+
+def _typed(value: Any) -> str:
+    if value is None or value is False:
+        return ""
+    if value is True:
+        return "yes"
+    return f"{value:.6f}".rstrip("0").rstrip(".") if isinstance(value, float) else str(value)
+
+
+def _sentence(schema: type[Form], name: str, item: Any) -> str:
+    """Return what is wrong with a field, for a person."""
+    entry = schema.model_fields.get(name)
+    unit = f" {_extra(entry)['unit']}" if entry is not None and _extra(entry).get("unit") else ""
+    context, given = item.get("ctx", {}), str(item.get("input", ""))[:40]
+    match item["type"]:
+        case "missing":
+            return "This is empty. Fill it in."
+        case "greater_than_equal":
+            return f"{given}{unit} is below the least, {context['ge']:g}{unit}. Check the figure and its unit."
+        case "less_than_equal":
+            return f"{given}{unit} is above the most, {context['le']:g}{unit}. Check the figure and its unit."
+        case "value_error":
+            return str(context["error"])
+        case "string_pattern_mismatch" if entry is not None and _extra(entry).get("kind") == "time":
+            return f"“{given}” is no time of day. Write it as 05:30."
+        case "string_too_long":
+            return f"This is longer than {context['max_length']} letters. Shorten it."
+        case "int_type" | "int_from_float" | "int_parsing":
+            return f"“{given}” is not a whole number."
+        case "extra_forbidden":
+            return f"The field “{name}” is not known here."
+        case "literal_error":
+            return f"“{given}” is not on the list."
+        case _:
+            return f"“{given}” does not fit here: {item['msg']}."

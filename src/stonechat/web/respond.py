@@ -1,0 +1,86 @@
+"""Answers: a whole page, or for a script the parts that changed."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from fastapi import Request
+from fastapi.responses import HTMLResponse, RedirectResponse, Response
+
+from stonechat.render.environment import environment
+from stonechat.web.contexts.shell import shell_of
+from stonechat.web.desk import Desk, Room
+
+NOTE_COOKIE = "stonechat_note"
+_VARY = {"Vary": "HX-Request, HX-Request-Type", "Cache-Control": "no-store"}
+
+
+def wants_fragment(headers: Mapping[str, str]) -> bool:
+    """Tell whether the script asked for a part of the page (htmx 4, else htmx 2)."""
+    if "HX-Request-Type" in headers:
+        return headers["HX-Request-Type"] == "partial"
+    return (
+        headers.get("HX-Request") == "true"
+        and "HX-Boosted" not in headers
+        and "HX-History-Restore-Request" not in headers
+    )
+
+
+def render(template: str, **context: Any) -> str:
+    """Return a template filled in."""
+    return environment().get_template(template).render(**context)
+
+
+def page(template: str, *, status: int = 200, **context: Any) -> HTMLResponse:
+    """Return a page of its own, outside a plan."""
+    return HTMLResponse(render(template, **context), status_code=status, headers=_VARY)
+
+
+def rooms_of(request: Request) -> tuple[Room, ...]:
+    """Return the rooms of the running program."""
+    rooms: tuple[Room, ...] = request.app.state.rooms
+    return rooms
+
+
+def show(request: Request, desk: Desk, *, status: int = 200) -> Response:
+    """Return a room: as a page, or for the script its stage with tape, ledger and bar beside it."""
+    rooms = rooms_of(request)
+    build = next(room.build for room in rooms if room.key == desk.room)
+    context = {"shell": shell_of(desk, rooms), "view": build(desk)}
+    template = "shell/swap.html" if wants_fragment(request.headers) else "shell/room.html"
+    response = HTMLResponse(render(template, **context), status_code=status, headers=_VARY)
+    if desk.note:
+        response.delete_cookie(NOTE_COOKIE)
+    return response
+
+
+def after_change(request: Request, desk: Desk, note: str = "") -> Response:
+    """Answer a change: the parts that changed for the script, else the way back to the room's page."""
+    if wants_fragment(request.headers):
+        response = show(request, desk)
+        response.headers["HX-Push-Url"] = desk.at(edit=desk.edit)
+        return response
+    response = RedirectResponse(desk.at(edit=desk.edit), status_code=303)
+    if note:
+        keep_note(response, note)
+    return response
+
+
+def keep_note(response: Response, note: str) -> None:
+    """Let the next page say one sentence."""
+    response.set_cookie(NOTE_COOKIE, note.encode().hex(), max_age=60, httponly=True, samesite="strict")
+
+
+def kept_note(request: Request) -> str:
+    """Return the sentence that the last answer left."""
+    try:
+        return bytes.fromhex(request.cookies.get(NOTE_COOKIE, "")).decode()[:400]
+    except ValueError:
+        return ""
+
+
+def download(data: bytes, *, name: str, media_type: str) -> Response:
+    """Return a file to keep."""
+    plain = "".join(c if c.isascii() and (c.isalnum() or c in "-._") else "-" for c in name.replace(" ", "-"))
+    return Response(
+        data, media_type=media_type, headers={"Content-Disposition": f'attachment; filename="{plain[:80]}"'}
+    )

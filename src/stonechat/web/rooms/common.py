@@ -1,0 +1,78 @@
+"""What endpoints of all rooms share."""
+
+from collections.abc import Mapping
+from typing import Annotated
+from uuid import UUID
+
+from fastapi import Depends, Request
+from starlette.datastructures import FormData, UploadFile
+
+from stonechat.errors import InvalidInput
+from stonechat.services.history import OpenPlan
+from stonechat.web.desk import Desk, open_desk
+
+_OURS = ("revision", "leg", "room", "edit")
+
+
+class Sent:
+    """A form as it was sent: what it is about, and its fields."""
+
+    def __init__(self, form: FormData) -> None:
+        self._form = form
+
+    @property
+    def fields(self) -> Mapping[str, str]:
+        """The fields of the form itself."""
+        return {key: value for key, value in self._form.items() if isinstance(value, str) and key not in _OURS}
+
+    def text(self, name: str) -> str:
+        """Return one field, empty where it is missing."""
+        value = self._form.get(name, "")
+        return value if isinstance(value, str) else ""
+
+    def texts(self, name: str) -> tuple[str, ...]:
+        """Return a field that may be sent several times."""
+        return tuple(value for value in self._form.getlist(name) if isinstance(value, str))
+
+    def file(self, name: str) -> bytes:
+        """Return the bytes of a file that came along."""
+        value = self._form.get(name)
+        if not isinstance(value, UploadFile) or not value.filename:
+            raise InvalidInput("No file was chosen. Choose one, then send it.", subject=name)
+        return value.file.read()
+
+    @property
+    def revision(self) -> int:
+        """The revision that the page was made from."""
+        return self._whole("revision")
+
+    @property
+    def leg(self) -> int:
+        """The current leg."""
+        return self._whole("leg") if self.text("leg") else 0
+
+    def _whole(self, name: str) -> int:
+        given = self.text(name)
+        if not given.isascii() or not given.isdigit() or len(given) > 9:
+            raise InvalidInput(f"The request's {name} is missing. Load the page again and repeat the change.")
+        return int(given)
+
+    def desk(
+        self,
+        request: Request,
+        plan_id: UUID,
+        variant_id: str,
+        room: str,
+        opened: OpenPlan | None = None,
+        **more: object,
+    ) -> Desk:
+        """Return the desk to answer on."""
+        return open_desk(request, plan_id, variant_id, room, leg=self.leg, opened=opened, **more)  # type: ignore[arg-type]
+
+
+async def read_sent(request: Request) -> Sent:
+    """Read the form of a request."""
+    return Sent(await request.form(max_files=1, max_fields=2_000))
+
+
+SentForm = Annotated[Sent, Depends(read_sent)]

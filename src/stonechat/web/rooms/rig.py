@@ -1,0 +1,59 @@
+"""Rig: the bike and its carriers."""
+
+from uuid import UUID
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from stonechat.core.rig.carrier import Carrier
+from stonechat.services import editing
+from stonechat.services.history import open_plan
+from stonechat.web.contexts.rig import BIKE, NEW, rig_view
+from stonechat.web.desk import Room, workspace_of
+from stonechat.web.forms.binding import bind
+from stonechat.web.forms.rig import BikeForm, CarrierForm
+from stonechat.web.respond import after_change, show
+from stonechat.web.rooms.common import SentForm
+
+ROOM = Room(key="rig", name="Rig", letter="r", build=rig_view)
+router = APIRouter(prefix="/plans/{plan_id}/{variant_id}/do")
+
+
+@router.post("/bike")
+def measure(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+    """Set the bike's measures."""
+    form = bind(BikeForm, sent.fields)
+    if form.value is None:
+        desk = sent.desk(request, plan_id, variant_id, "rig", edit=BIKE, forms={"bike": form})
+        return show(request, desk, status=422)
+    bike = form.value.to_core()
+    opened = editing.set_bike(workspace_of(request), plan_id, variant_id, revision=sent.revision, bike=bike)
+    return after_change(request, sent.desk(request, plan_id, variant_id, "rig", opened))
+
+
+@router.post("/carriers/{carrier_id}")
+def change_carrier(request: Request, plan_id: UUID, variant_id: str, carrier_id: str, sent: SentForm) -> Response:
+    """Change a carrier, or add one."""
+    workspace = workspace_of(request)
+    form = bind(CarrierForm, sent.fields)
+    desk = sent.desk(request, plan_id, variant_id, "rig", edit=carrier_id, forms={"carrier": form})
+    if form.value is None:
+        return show(request, desk, status=422)
+    if carrier_id == NEW:
+        base = Carrier(id="", name="", place="frame", capacity=0.001, load_limit=1.0, mass=0.0, longest=0.1)
+    else:
+        base = editing.carrier_named(desk.variant, carrier_id)
+    opened = editing.set_carrier(
+        workspace, plan_id, variant_id, revision=sent.revision, carrier=form.value.to_core(base)
+    )
+    return after_change(request, sent.desk(request, plan_id, variant_id, "rig", opened))
+
+
+@router.post("/carriers/{carrier_id}/mount")
+def mount(request: Request, plan_id: UUID, variant_id: str, carrier_id: str, sent: SentForm) -> Response:
+    """Mount a carrier, or take it off."""
+    workspace = workspace_of(request)
+    opened = editing.mount_carrier(
+        workspace, open_plan(workspace, plan_id), variant_id, revision=sent.revision, carrier_id=carrier_id
+    )
+    return after_change(request, sent.desk(request, plan_id, variant_id, "rig", opened))

@@ -1,0 +1,136 @@
+// Curves over distance: the profile with surfaces, darkness and stops; the load along the route.
+(() => {
+  const colour = (name) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
+  const SURFACE = { tarmac: "#6b6a68", smooth_gravel: "#c6b48f", rough_gravel: "#a8875a", track: "#8d9261", singletrack: "#55613a", sand_mud: "#e2c583", hike_a_bike: "#9b2318" };
+  const drawn = [];
+
+  const axis = (label, extra) => ({ label, stroke: colour("--ink"), grid: { stroke: colour("--line"), width: 1 }, ticks: { stroke: colour("--line") }, font: "13px 'Barlow Semi Condensed'", labelFont: "600 13px 'Barlow Semi Condensed'", ...extra });
+
+  const size = (box) => ({ width: box.clientWidth, height: box.classList.contains("short") ? 230 : 290 });
+
+  const fill = (u, from, to, top, bottom, style) => {
+    const a = Math.max(u.valToPos(from, "x", true), u.bbox.left);
+    const b = Math.min(u.valToPos(to, "x", true), u.bbox.left + u.bbox.width);
+    if (b > a) {
+      u.ctx.fillStyle = style;
+      u.ctx.fillRect(a, top, b - a, bottom - top);
+    }
+  };
+
+  const stopMarks = (u, stops, labels) => {
+    const ratio = window.devicePixelRatio || 1;
+    u.ctx.save();
+    u.ctx.font = `${12 * ratio}px 'Barlow Semi Condensed'`;
+    u.ctx.fillStyle = colour("--ink");
+    u.ctx.strokeStyle = colour("--faint");
+    u.ctx.lineWidth = ratio;
+    let free = -Infinity;
+    for (const stop of stops) {
+      const x = u.valToPos(stop.km, "x", true);
+      if (x < u.bbox.left - 1 || x > u.bbox.left + u.bbox.width + 1) continue;
+      u.ctx.beginPath();
+      u.ctx.moveTo(x, u.bbox.top);
+      u.ctx.lineTo(x, u.bbox.top + 7 * ratio);
+      u.ctx.stroke();
+      const wide = u.ctx.measureText(stop.name).width;
+      const left = Math.min(x - wide / 2, u.bbox.left + u.bbox.width - wide);
+      if (labels && left > free) {
+        u.ctx.fillText(stop.name, left, u.bbox.top - 4 * ratio);
+        free = left + wide + 8 * ratio;
+      }
+    }
+    u.ctx.restore();
+  };
+
+  const profile = (box, data) => {
+    const spans = [];
+    data.km.forEach((km, index) => {
+      const last = spans[spans.length - 1];
+      if (last && last.surface === data.surface[index]) last.to = km;
+      else spans.push({ from: last ? last.to : km, to: km, surface: data.surface[index] });
+    });
+    const hooks = {
+      drawClear: [
+        (u) => {
+          for (const [from, to] of data.dark_km) fill(u, from, to, u.bbox.top, u.bbox.top + u.bbox.height, colour("--tape-dark"));
+        },
+      ],
+      draw: [
+        (u) => {
+          const ratio = window.devicePixelRatio || 1;
+          const bottom = u.bbox.top + u.bbox.height;
+          for (const span of spans) fill(u, span.from, span.to, bottom - 9 * ratio, bottom, SURFACE[data.surfaces[span.surface].key]);
+          stopMarks(u, data.stops, true);
+        },
+      ],
+    };
+    const options = {
+      ...size(box),
+      padding: [20, 12, 0, 0],
+      hooks,
+      cursor: { drag: { x: true, y: false } },
+      scales: { x: { time: false }, m: { range: (u, low, high) => [Math.max(0, low - (high - low) * 0.12), high + (high - low) * 0.06] } },
+      axes: [axis("km"), axis("height in m", { scale: "m", size: 62 })],
+      series: [
+        { label: "km" },
+        { label: "height in m", scale: "m", stroke: colour("--ink"), width: 1.5, fill: "rgba(109,122,76,0.22)", points: { show: false } },
+        { label: "grade in %", scale: "g", stroke: colour("--accent"), width: 0, points: { show: false } },
+      ],
+    };
+    return new uPlot(options, [data.km, data.height_m, data.grade_pct], box);
+  };
+
+  const load = (box, data) => {
+    const options = {
+      ...size(box),
+      padding: [20, 12, 0, 0],
+      hooks: { draw: [(u) => stopMarks(u, data.stops, true)] },
+      scales: { x: { time: false }, kg: { range: (u, low, high) => [Math.floor(low - 0.5), Math.ceil(high + 0.5)] }, l: { range: (u, low, high) => [0, Math.ceil(high + 0.2)] } },
+      axes: [axis("km"), axis("bike and rider in kg", { scale: "kg", size: 56 }), axis("water in l, food in kg", { scale: "l", side: 1, size: 50, grid: { show: false } })],
+      series: [
+        { label: "km" },
+        { label: "mass in kg", scale: "kg", stroke: colour("--ink"), width: 2, points: { show: false } },
+        { label: "water in l", scale: "l", stroke: colour("--water"), width: 2, points: { show: false } },
+        { label: "food in kg", scale: "l", stroke: colour("--food"), width: 2, dash: [6, 4], points: { show: false } },
+      ],
+    };
+    return new uPlot(options, [data.km, data.mass_kg, data.water_l, data.food_kg], box);
+  };
+
+  const kept = new Map();
+  const draw = async (box) => {
+    const address = box.dataset.address;
+    if (!kept.has(address)) {
+      const answer = await fetch(address, { headers: { Accept: "application/json" } });
+      if (!answer.ok) {
+        box.textContent = "The chart could not be loaded; the table below holds the figures.";
+        return;
+      }
+      kept.set(address, await answer.json());
+    }
+    await document.fonts.ready;
+    box.replaceChildren();
+    const chart = (box.dataset.chart === "profile" ? profile : load)(box, kept.get(address));
+    drawn.push([box, chart]);
+    box.dataset.drawn = "yes";
+  };
+
+  const drawAll = () => {
+    drawn.splice(0).forEach(([box, chart]) => (document.contains(box) ? drawn.push([box, chart]) : chart.destroy()));
+    for (const box of document.querySelectorAll("[data-chart]:not([data-drawn])")) draw(box);
+  };
+  const redraw = () => {
+    for (const box of document.querySelectorAll("[data-chart]")) delete box.dataset.drawn;
+    drawn.splice(0).forEach(([, chart]) => chart.destroy());
+    drawAll();
+  };
+
+  document.addEventListener("DOMContentLoaded", drawAll);
+  document.addEventListener("htmx:afterSettle", drawAll);
+  document.addEventListener("stonechat:theme", redraw);
+  let timer = 0;
+  window.addEventListener("resize", () => {
+    clearTimeout(timer);
+    timer = setTimeout(() => drawn.forEach(([box, chart]) => chart.setSize(size(box))), 80);
+  });
+})();

@@ -1,0 +1,141 @@
+// Keys for everything, sheets on small screens, and finding by name.
+(() => {
+  const typing = (target) => target.closest("input:not([type=checkbox]), select, textarea, dialog");
+  let after = "";
+  let timer = 0;
+
+  const wait = (key) => {
+    after = key;
+    clearTimeout(timer);
+    timer = setTimeout(() => (after = ""), 1500);
+  };
+
+  const step = (by) => {
+    const legs = [...document.querySelectorAll("#tape [data-leg]")];
+    const now = legs.findIndex((leg) => leg.getAttribute("aria-current"));
+    const next = legs[now + by];
+    if (next) next.click();
+  };
+
+  const history = (label) => {
+    const button = document.querySelector(`#ledger .steps button[title^="${label}:"]`);
+    if (button) button.click();
+  };
+
+  document.addEventListener("keydown", (event) => {
+    if (event.ctrlKey || event.metaKey || event.altKey || typing(event.target)) return;
+    if (event.key === "Escape") closeSheets();
+    if (after === "g") {
+      const room = document.querySelector(`#bar [data-room="${CSS.escape(event.key)}"]`);
+      after = "";
+      if (room) {
+        event.preventDefault();
+        room.click();
+      }
+      return;
+    }
+    if (event.defaultPrevented) return;
+    const actions = {
+      g: () => wait("g"),
+      "[": () => step(-1),
+      "]": () => step(1),
+      u: () => history("Undo"),
+      U: () => history("Redo"),
+      "?": () => document.getElementById("keys").showModal(),
+      "/": openFind,
+    };
+    if (actions[event.key]) {
+      event.preventDefault();
+      actions[event.key]();
+    }
+  });
+
+  const closeSheets = () => document.querySelectorAll("[data-sheet].open").forEach((sheet) => sheet.classList.remove("open"));
+
+  document.addEventListener("click", (event) => {
+    const opener = event.target.closest("[data-open-sheet]");
+    if (opener) {
+      const sheet = document.querySelector(`[data-sheet="${opener.dataset.openSheet}"]`);
+      const opens = !sheet.classList.contains("open");
+      closeSheets();
+      sheet.classList.toggle("open", opens);
+      if (opens) showCurrent();
+      return;
+    }
+    if (!event.target.closest("[data-sheet]") || event.target.closest("#tape [data-leg]")) closeSheets();
+    const reload = event.target.closest("[data-reload]");
+    if (reload) {
+      event.preventDefault();
+      window.location.reload();
+    }
+  });
+
+  const showCurrent = () => {
+    const current = document.querySelector("#tape [data-current]");
+    const tape = document.querySelector(".tape");
+    if (!current || !tape) return;
+    const top = current.offsetTop - tape.offsetTop;
+    if (top < tape.scrollTop || top + current.offsetHeight > tape.scrollTop + tape.clientHeight) {
+      tape.scrollTop = Math.max(0, top - tape.clientHeight / 3);
+    }
+  };
+  document.addEventListener("DOMContentLoaded", showCurrent);
+  document.addEventListener("htmx:afterSettle", showCurrent);
+
+  // finding
+  let entries = [];
+  let chosen = 0;
+  async function openFind() {
+    const dialog = document.getElementById("find");
+    const box = document.getElementById("find-words");
+    box.value = "";
+    dialog.showModal();
+    const answer = await fetch(dialog.dataset.address, { headers: { Accept: "application/json" } });
+    entries = answer.ok ? await answer.json() : [];
+    list();
+  }
+  const matching = () => {
+    const words = document.getElementById("find-words").value.toLowerCase().split(/\s+/).filter(Boolean);
+    return entries.filter((entry) => words.every((word) => `${entry.name} ${entry.kind}`.toLowerCase().includes(word))).slice(0, 12);
+  };
+  function list() {
+    const found = matching();
+    chosen = Math.min(chosen, Math.max(0, found.length - 1));
+    const place = document.getElementById("find-list");
+    place.replaceChildren(
+      ...found.map((entry, index) => {
+        const row = document.createElement("li");
+        row.setAttribute("role", "option");
+        row.setAttribute("aria-selected", String(index === chosen));
+        row.id = `found-${index}`;
+        const name = document.createElement("span");
+        name.textContent = entry.name;
+        const kind = document.createElement("span");
+        kind.className = "aside";
+        kind.textContent = entry.kind;
+        row.append(name, kind);
+        row.addEventListener("click", () => (window.location.href = entry.address));
+        return row;
+      }),
+    );
+    document.getElementById("find-words").setAttribute("aria-activedescendant", found.length ? `found-${chosen}` : "");
+  }
+  document.addEventListener("input", (event) => {
+    if (event.target.id === "find-words") {
+      chosen = 0;
+      list();
+    }
+  });
+  document.addEventListener("keydown", (event) => {
+    if (event.target.id !== "find-words") return;
+    if (event.key === "ArrowDown" || event.key === "ArrowUp") {
+      event.preventDefault();
+      chosen = Math.max(0, chosen + (event.key === "ArrowDown" ? 1 : -1));
+      list();
+    } else if (event.key === "Enter") {
+      event.preventDefault();
+      const found = matching()[chosen];
+      if (found) window.location.href = found.address;
+    }
+  });
+})();
