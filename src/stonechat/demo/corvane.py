@@ -249,7 +249,7 @@ def _pack_by_category(
         choices = ("jersey",) if item.worn else (*_FIRST_PLACES[item.category], *by_id)
         for key in choices:
             carrier = by_id.get(key)
-            if carrier is None or why_not(item, carrier):
+            if carrier is None or why_not(item, carrier) is not None:
                 continue
             clash = (item.leaks and key in spoiling) or (item.spoils and key in leaking)
             fits = item.worn or (room[key] >= item.total_volume and bearing[key] >= item.total_mass)

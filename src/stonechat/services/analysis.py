@@ -90,7 +90,7 @@ def load_report(plan: Plan, variant_id: str, seconds: float) -> dict[str, Any]:
     variant = plan.variant(variant_id)
     before = evaluate(plan, variant_id)
     problem = packing_problem(plan, variant, before.ridden)
-    result = solve_packing(problem, time_limit=seconds)
+    result = solve_packing(problem, present=variant.places, time_limit=seconds)
     verdict = judge(problem, result.places) if result.places else None
     packed = plan.with_variant(with_places(variant, result.places))
     after = evaluate(packed, variant_id) if result.places else before

@@ -7,6 +7,7 @@ from uuid import UUID
 from stonechat.core.kit.item import Item
 from stonechat.core.line.stops import Stop
 from stonechat.core.line.track import Cleaning
+from stonechat.core.load.problem import why_not
 from stonechat.core.plan.evaluate import with_places
 from stonechat.core.plan.plan import HOME, START, Plan, Variant
 from stonechat.core.rhythm.rider import Rhythm, Rider
@@ -66,6 +67,16 @@ def _place_name(variant: Variant, place: str) -> str:
     return carrier_named(variant, place).name if place else "the floor"
 
 
+def _refuse_impossible(item: Item, carrier: Carrier) -> None:
+    refusal = why_not(item, carrier)
+    if not carrier.mounted:
+        raise InvalidInput(f"{carrier.name} is not mounted. Mount it in Rig first.", subject=carrier.id)
+    if refusal is not None and refusal.is_hard:
+        raise InvalidInput(
+            f"{item.name} does not go into {carrier.name}: {refusal.words}. Choose another place.", subject=item.id
+        )
+
+
 def move_items(
     workspace: Workspace,
     opened: OpenPlan,
@@ -75,9 +86,15 @@ def move_items(
     places: Mapping[str, str],
     label: str = "",
 ) -> OpenPlan:
-    """Move things to carriers (by id), to `home`, or to no place (empty)."""
+    """Move things to carriers (by id), to `home`, or to no place (empty); refused where a thing cannot go in.
+
+    A place that only breaks a check is the rider's to choose: the check says so.
+    """
     variant = opened.plan.variant(variant_id)
     names = [item_named(opened.plan, key).name for key in places]
+    for key, place in places.items():
+        if place not in (HOME, ""):
+            _refuse_impossible(item_named(opened.plan, key), carrier_named(variant, place))
     targets = [_place_name(variant, place) for place in places.values()]
     if not label and len(places) == 1:
         label = f"{names[0]} to {targets[0]}"

@@ -124,6 +124,7 @@ def run_packing(workspace: Workspace, run_id: int) -> None:
         reporter = _Reporter(workspace, run_id)
         result = solve_packing(
             problem,
+            present=opened.plan.variant(run.variant_id).places,
             time_limit=workspace.settings.pack_limit_s,
             on_progress=reporter.progress,
             should_stop=reporter.should_stop,

@@ -7,16 +7,6 @@ from stonechat.core.ledger.state import CarrierState, Ridden
 from stonechat.core.load.problem import why_not
 from stonechat.core.numerics.findings import Finding, state_of
 
-_STATIC = {  # start of the reason why a thing may not ride somewhere -> code of the check
-    "worn on": "reachable",
-    "takes no": "volume",
-    "too long": "length",
-    "too big": "volume",
-    "too heav": "limit",
-    "would ge": "dry",
-    "needed ": "reachable",
-}
-
 
 def _fullest(ridden: Ridden) -> Iterator[tuple[int, CarrierState]]:
     """Yield each carrier that holds things on the leg on which it is fullest."""
@@ -87,18 +77,18 @@ def load_limit(ridden: Ridden) -> Iterator[Finding]:
         )
 
 
-def _static(ridden: Ridden, code: str) -> Iterator[Finding]:
+def _static(ridden: Ridden, code: str, *codes: str) -> Iterator[Finding]:
     by_id = {carrier.id: carrier for carrier in ridden.carriers}
     for item in ridden.items:
         carrier = by_id.get(ridden.places.get(item.id, ""))
-        reason = why_not(item, carrier) if carrier is not None else ""
-        if carrier is None or not reason or _STATIC[reason[:8]] != code:
+        refusal = why_not(item, carrier) if carrier is not None else None
+        if carrier is None or refusal is None or refusal.code not in codes:
             continue
         yield Finding(
             code=code,
             state="broken",
             title=f"{item.name} in {carrier.name}",
-            sentence=f"{reason[0].upper()}{reason[1:]}. Move it.",
+            sentence=f"{refusal.words[0].upper()}{refusal.words[1:]}. Move it.",
             margin=-1.0,
             unit="thing",
             subject=item.id,
@@ -107,17 +97,17 @@ def _static(ridden: Ridden, code: str) -> Iterator[Finding]:
 
 def longest(ridden: Ridden) -> Iterator[Finding]:
     """Things longer than the carrier takes."""
-    return _static(ridden, "length")
+    return _static(ridden, "length", "length", "kind")
 
 
 def stays_dry(ridden: Ridden) -> Iterator[Finding]:
     """Things that must stay dry in a carrier that does not keep rain out."""
-    return _static(ridden, "dry")
+    return _static(ridden, "dry", "dry")
 
 
 def reachable(ridden: Ridden) -> Iterator[Finding]:
     """Things that cannot be reached the way they are needed."""
-    return _static(ridden, "reachable")
+    return _static(ridden, "reachable", "reachable")
 
 
 def leaks(ridden: Ridden) -> Iterator[Finding]:

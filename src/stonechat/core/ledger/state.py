@@ -11,7 +11,7 @@ from stonechat.core.line.stops import Stop
 from stonechat.core.line.track import Profile
 from stonechat.core.load.balance import Balance
 from stonechat.core.load.problem import Prices
-from stonechat.core.numerics.arrays import FloatArray
+from stonechat.core.numerics.arrays import BoolArray, FloatArray
 from stonechat.core.rhythm.ride import RideResult
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import Carrier
@@ -158,6 +158,7 @@ class Ridden:
     mass_curve: MassCurve
     minutes_per_watt: float  # min/W, negative
     start: datetime
+    dark: BoolArray  # whether each segment begins in the dark, shape (n,)
     settled: bool  # whether mass, time and opening hours agreed with one another
     reserve: float  # l of water to have left at each refill
 

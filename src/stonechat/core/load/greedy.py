@@ -61,7 +61,7 @@ def pack_greedily(problem: PackingProblem) -> Mapping[str, str]:
         for c in np.argsort(problem.minutes[i], kind="stable").tolist():
             fits = item.worn or (room[c] >= item.total_volume and bearing[c] >= item.total_mass)
             clean = not (item.leaks and spoiling[c]) and not (item.spoils and leaking[c])
-            if not problem.reasons[i][c] and fits and clean:
+            if problem.refusals[i][c] is None and fits and clean:
                 put(i, c)
                 break
     return places

@@ -13,7 +13,8 @@ class MoveOption:
     carrier_id: str
     minutes: float  # min of reaching and wind there
     change: float  # min against where it is now; equal to `minutes` for a thing without a place
-    reason: str  # why it may not ride there; empty where it may
+    reason: str  # why it should not ride there; empty where it may
+    is_possible: bool  # whether it goes in at all; a rule that only breaks a check may be overridden by hand
 
 
 def move_options(problem: PackingProblem, places: Mapping[str, str], item_id: str) -> tuple[MoveOption, ...]:
@@ -55,15 +56,19 @@ def move_options(problem: PackingProblem, places: Mapping[str, str], item_id: st
     row = index[item_id]
     here = column.get(places.get(item_id, ""))
     now = float(problem.minutes[row, here]) if here is not None else 0.0
-    return tuple(
-        MoveOption(
-            carrier_id=carrier.id,
-            minutes=float(problem.minutes[row, c]),
-            change=float(problem.minutes[row, c]) - now,
-            reason=problem.reasons[row][c] or _no_room(problem, places, row, c),
+    options = []
+    for c, carrier in enumerate(problem.carriers):
+        refusal = problem.refusals[row][c]
+        options.append(
+            MoveOption(
+                carrier_id=carrier.id,
+                minutes=float(problem.minutes[row, c]),
+                change=float(problem.minutes[row, c]) - now,
+                reason=refusal.words if refusal else _no_room(problem, places, row, c),
+                is_possible=refusal is None or not refusal.is_hard,
+            )
         )
-        for c, carrier in enumerate(problem.carriers)
-    )
+    return tuple(options)
 
 
 def _no_room(problem: PackingProblem, places: Mapping[str, str], row: int, column: int) -> str:
@@ -74,7 +79,7 @@ def _no_room(problem: PackingProblem, places: Mapping[str, str], row: int, colum
         return ""
     over = sum(other.total_volume for other in there) + item.total_volume - carrier.capacity
     if over > 1e-9:
-        return f"full: over by {over * 1000:.1f} l"
+        return f"full: over by {max(over * 1000, 0.1):.1f} l"
     heavy = sum(other.total_mass for other in there if not other.worn) + item.total_mass - carrier.load_limit
     if heavy > 1e-9:
         return f"over its limit by {heavy:.2f} kg"

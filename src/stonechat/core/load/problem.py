@@ -17,6 +17,19 @@ DRAG_STEP = 0.01  # m², the 100 cm² that prices speak of
 
 
 @dataclass(frozen=True, kw_only=True)
+class Refusal:
+    """Why a thing may not ride in a carrier."""
+
+    code: str  # kind, length, volume, limit, dry or reachable: the rule, named as its check
+    words: str  # a few words for people
+
+    @property
+    def is_hard(self) -> bool:
+        """Whether it cannot be done at all, not merely should not."""
+        return self.code in ("kind", "length", "volume")
+
+
+@dataclass(frozen=True, kw_only=True)
 class Prices:
     """What weight, wind and reaching cost on this route, in moving minutes."""
 
@@ -41,7 +54,7 @@ class PackingProblem:
     items: tuple[Item, ...]
     carriers: tuple[Carrier, ...]
     minutes: FloatArray  # min that an item costs in a carrier, shape (i, c)
-    reasons: tuple[tuple[str, ...], ...]  # why an item may not ride there, "" where it may
+    refusals: tuple[tuple[Refusal | None, ...], ...]  # why an item may not ride there, None where it may
     positions: FloatArray  # m, where each carrier's load sits, shape (c, 3)
     pins: Mapping[str, str]  # item to the carrier it stays in
     provisions: Provisions
@@ -51,7 +64,7 @@ class PackingProblem:
     @property
     def allowed(self) -> BoolArray:
         """Which item may ride in which carrier, shape (i, c)."""
-        return np.array([[not reason for reason in row] for row in self.reasons], dtype=bool).reshape(
+        return np.array([[refusal is None for refusal in row] for row in self.refusals], dtype=bool).reshape(
             len(self.items), len(self.carriers)
         )
 
@@ -61,7 +74,7 @@ class PackingProblem:
         return np.array(["food" in carrier.takes for carrier in self.carriers], dtype=bool)
 
 
-def why_not(item: Item, carrier: Carrier) -> str:
+def why_not(item: Item, carrier: Carrier) -> Refusal | None:
     """Say why a thing may not ride in a carrier, by the rules that one look at both can tell.
 
     Parameters
@@ -73,30 +86,31 @@ def why_not(item: Item, carrier: Carrier) -> str:
 
     Returns
     -------
-    reason : str
-        A few words for people; empty where it may.
+    refusal : Refusal or None
+        The first rule that stands against it; None where it may.
 
     Examples
     --------
     >>> bag = Carrier(id="s", name="s", place="stem", capacity=0.001, load_limit=1.0, mass=0.1, longest=0.2)
-    >>> why_not(Item(id="p", name="pump", mass=0.2, volume=0.0003, length=0.24), bag)
+    >>> why_not(Item(id="p", name="pump", mass=0.2, volume=0.0003, length=0.24), bag).words
     'too long by 40 mm'
     """
     if item.worn:
-        return "" if carrier.place == "body" else "worn on the body"
+        return None if carrier.place == "body" else Refusal(code="kind", words="worn on the body")
     if "items" not in carrier.takes:
-        return "takes no things"
+        return Refusal(code="kind", words="takes no things")
     if item.length > carrier.longest:
-        return f"too long by {(item.length - carrier.longest) * 1000:.0f} mm"
+        return Refusal(code="length", words=f"too long by {(item.length - carrier.longest) * 1000:.0f} mm")
     if item.total_volume > carrier.capacity:
-        return f"too big by {(item.total_volume - carrier.capacity) * 1000:.1f} l"
+        litres = (item.total_volume - carrier.capacity) * 1000.0
+        return Refusal(code="volume", words=f"too big by {max(litres, 0.1):.1f} l")
     if item.total_mass > carrier.load_limit:
-        return f"too heavy by {item.total_mass - carrier.load_limit:.2f} kg"
+        return Refusal(code="limit", words=f"too heavy by {item.total_mass - carrier.load_limit:.2f} kg")
     if item.keep_dry and not carrier.dry:
-        return "would get wet"
+        return Refusal(code="dry", words="would get wet")
     if ACCESS_RANK[carrier.access] > ACCESS_RANK[item.access]:
-        return f"needed {ACCESS_NAMES[item.access]}"
-    return ""
+        return Refusal(code="reachable", words=f"needed {ACCESS_NAMES[item.access]}")
+    return None
 
 
 def placement_minutes(item: Item, carrier: Carrier, prices: Prices) -> float:
@@ -171,13 +185,13 @@ def build_problem(
     mounted = tuple(carrier for carrier in carriers if carrier.mounted)
     kept = {item_id: place for item_id, place in pins.items() if any(c.id == place for c in mounted)}
     minutes = [[placement_minutes(item, carrier, prices) for carrier in mounted] for item in items]
-    reasons = tuple(tuple(why_not(item, carrier) for carrier in mounted) for item in items)
+    refusals = tuple(tuple(why_not(item, carrier) for carrier in mounted) for item in items)
     shape = (len(items), len(mounted))
     return PackingProblem(
         items=items,
         carriers=mounted,
         minutes=frozen(np.array(minutes, dtype=np.float64).reshape(shape)),
-        reasons=reasons,
+        refusals=refusals,
         positions=frozen(np.array([carrier_position(bike, c) for c in mounted]).reshape(len(mounted), 3)),
         pins=kept,
         provisions=provisions,
@@ -232,8 +246,9 @@ def judge(problem: PackingProblem, places: Mapping[str, str], *, tolerance: floa
             continue
         if problem.pins.get(item.id, problem.carriers[c].id) != problem.carriers[c].id:
             broken.append(f"{item.name} was pinned elsewhere")
-        elif problem.reasons[i][c] and item.id not in problem.pins:
-            broken.append(f"{item.name} in {problem.carriers[c].name}: {problem.reasons[i][c]}")
+        refusal = problem.refusals[i][c]
+        if refusal is not None and item.id not in problem.pins:
+            broken.append(f"{item.name} in {problem.carriers[c].name}: {refusal.words}")
         minutes += float(problem.minutes[i, c])
         volume[c] += item.total_volume
         mass[c] += 0.0 if item.worn else item.total_mass

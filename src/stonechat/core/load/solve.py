@@ -1,6 +1,7 @@
 """Solve a packing problem to a proven gap."""
 
 import time
+from collections import Counter
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
@@ -49,6 +50,7 @@ def _never() -> bool:
 def solve_packing(
     problem: PackingProblem,
     *,
+    present: Mapping[str, str] | None = None,
     time_limit: float = 30.0,
     on_progress: Callable[[Progress], None] = _nothing,
     should_stop: Callable[[], bool] = _never,
@@ -59,6 +61,8 @@ def solve_packing(
     ----------
     problem : PackingProblem
         The problem.
+    present : mapping of str to str, optional
+        Where things are now; of packings that cost the same, one that moves less is returned.
     time_limit : float
         Longest time. [s]
     on_progress : callable
@@ -121,10 +125,27 @@ def solve_packing(
         )
     values = np.array(solver.getSolution().col_value)
     places = _places(model, problem, values)
-    minutes, bound = float(info.objective_function_value), float(info.mip_dual_bound)
+    if present is not None:
+        places = _moved_less(problem, places, present)
+    minutes, bound = judge(problem, places).minutes, float(info.mip_dual_bound)
     gap = _relative_gap(minutes, bound)
     proven = status == highspy.HighsModelStatus.kOptimal
     return PackingResult(status="proven" if proven else "stopped", places=places, minutes=minutes, bound=bound, gap=gap)
+
+
+def _moved_less(problem: PackingProblem, places: dict[str, str], present: Mapping[str, str]) -> dict[str, str]:
+    """Return the packing with every move taken back that brings nothing; each is judged with all others in force."""
+    kept = dict(places)
+    least = judge(problem, kept).minutes
+    for item in problem.items:
+        back = present.get(item.id)
+        if back is None or back == kept[item.id]:
+            continue
+        trial = {**kept, item.id: back}
+        verdict = judge(problem, trial)
+        if not verdict.broken and verdict.minutes <= least + 1e-9:
+            kept, least = trial, verdict.minutes
+    return kept
 
 
 def _relative_gap(minutes: float, bound: float) -> float:
@@ -139,10 +160,8 @@ def _impossible(reasons: tuple[str, ...]) -> PackingResult:
 def _nearest_reason(problem: PackingProblem, i: int) -> str:
     if not problem.carriers:
         return "none is mounted"
-    counts: dict[str, int] = {}
-    for reason in problem.reasons[i]:
-        if reason != "takes no things":
-            counts[reason.split(" by ")[0]] = counts.get(reason.split(" by ")[0], 0) + 1
+    words = [refusal.words for refusal in problem.refusals[i] if refusal is not None and refusal.code != "kind"]
+    counts = Counter(text.split(" by ")[0] for text in words)
     return ", ".join(f"{reason} in {count}" for reason, count in counts.items()) or "none takes things"
 
 

@@ -506,6 +506,7 @@ def _summarise(
         mass_curve=_mass_curve(setting, ride, masses, drags),
         minutes_per_watt=float(by_power.sum()) * setting.rider.drivetrain / 60.0,
         start=setting.start,
+        dark=_dark(setting, ride),
         settled=settled,
         reserve=setting.variant.supply.water_reserve,
     )

@@ -1,11 +1,15 @@
-"""Labels beside shapes: inside where there is room, else at the nearest free place with a thin line to the shape."""
+"""Labels beside shapes: inside where there is room, else in the zone of their kind, one below the other.
 
-import math
+Every label has a zone: a corner where the first one goes, and a step for the next. So labels of neighbours stand in a
+column in the order of their shapes, their lines do not cross, and none touches another.
+"""
+
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-_WIDE, _LINE = 6.5, 14.5  # width of a letter and height of a line at the drawing's type size
-_GAP = 4.0
+_WIDE, _LINE = 7.0, 15.5  # width of a letter and height of a line at the drawing's type size
+_GAP = 5.0
+_MOST_STEPS = 60
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -37,18 +41,35 @@ class Box:
             and other.y < self.y + self.height + gap
         )
 
-    def overlap(self, other: "Box") -> float:
-        """Return the shared area."""
-        wide = min(self.x + self.width, other.x + other.width) - max(self.x, other.x)
-        high = min(self.y + self.height, other.y + other.height) - max(self.y, other.y)
-        return max(0.0, wide) * max(0.0, high)
+
+@dataclass(frozen=True, kw_only=True)
+class Zone:
+    """Where labels of a kind go: the first at x, y (its left, middle or right there), the next a step away."""
+
+    x: float
+    y: float
+    align: str  # left, middle or right
+    step: float  # in y; negative goes up
+    inside: bool = False  # in the middle of its shape where that is large enough
+
+
+@dataclass(frozen=True, kw_only=True)
+class Wanted:
+    """A label that wants a place."""
+
+    ids: tuple[str, ...]
+    first: str
+    second: str
+    state: str
+    shape: Box
+    zone: Zone
 
 
 @dataclass(frozen=True, kw_only=True)
 class Label:
     """Two lines of text at a place."""
 
-    id: str
+    ids: tuple[str, ...]
     first: str
     second: str
     state: str
@@ -56,26 +77,42 @@ class Label:
     leader: tuple[float, float, float, float] | None  # from the shape to the text
 
 
-def place_labels(
-    wanted: Iterable[tuple[str, str, str, str, Box]],
-    lines: Sequence[tuple[float, float, float, float]],
-    width: float,
-    height: float,
-) -> tuple[Label, ...]:
-    """Return a label for each shape (id, two lines, state, box); none touches another or leaves the sheet."""
-    entries = list(wanted)
-    shapes = [entry[4] for entry in entries]
+def place_labels(wanted: Iterable[Wanted], width: float, height: float) -> tuple[Label, ...]:
+    """Return a label for each that is wanted; none touches another, and all lie on the sheet."""
     placed: list[Label] = []
-    for label_id, first, second, state, shape in entries:
-        size = (max(len(first), len(second)) * _WIDE + 2.0, 2.0 * _LINE)
-        box = _best_place(shape, size, shapes, [label.box for label in placed], lines, (width, height))
-        inside = _within(box, shape)
-        leader = None if inside else _leader(shape, box)
-        placed.append(Label(id=label_id, first=first, second=second, state=state, box=box, leader=leader))
+    for entry in sorted(wanted, key=lambda w: (not w.zone.inside, w.shape.middle[1] * (1 if w.zone.step > 0 else -1))):
+        taken = [label.box for label in placed]
+        wide = max(len(entry.first), len(entry.second)) * _WIDE + 2.0
+        box = _inside(entry, wide, taken) or _in_zone(entry.zone, wide, taken, width, height)
+        leader = None if _holds(entry.shape, box) else _leader(entry.shape, box)
+        placed.append(
+            Label(ids=entry.ids, first=entry.first, second=entry.second, state=entry.state, box=box, leader=leader)
+        )
     return tuple(placed)
 
 
-def _within(box: Box, shape: Box) -> bool:
+def _inside(entry: Wanted, wide: float, taken: list[Box]) -> Box | None:
+    shape = entry.shape
+    if not entry.zone.inside or wide > 0.87 * shape.width or 0.85 * shape.height < 2.0 * _LINE:
+        return None
+    x, y = shape.middle
+    box = Box(x=x - 0.5 * wide, y=y - _LINE, width=wide, height=2.0 * _LINE)
+    return None if any(box.meets(other, _GAP) for other in taken) else box
+
+
+def _in_zone(zone: Zone, wide: float, taken: list[Box], width: float, height: float) -> Box:
+    left = zone.x - {"left": 0.0, "middle": 0.5 * wide, "right": wide}[zone.align]
+    x = min(max(2.0, left), width - wide - 2.0)
+    tall = 2.0 * _LINE
+    for step in [*range(_MOST_STEPS), *range(-1, -_MOST_STEPS, -1)]:
+        box = Box(x=x, y=zone.y + 0.25 * step * zone.step, width=wide, height=tall)
+        on_sheet = 2.0 <= box.y <= height - tall - 2.0
+        if on_sheet and not any(box.meets(other, _GAP) for other in taken):
+            return box
+    return Box(x=x, y=2.0, width=wide, height=tall)
+
+
+def _holds(shape: Box, box: Box) -> bool:
     return (
         box.x >= shape.x
         and box.y >= shape.y
@@ -84,60 +121,9 @@ def _within(box: Box, shape: Box) -> bool:
     )
 
 
-def _best_place(
-    shape: Box,
-    size: tuple[float, float],
-    shapes: list[Box],
-    taken: list[Box],
-    lines: Sequence[tuple[float, float, float, float]],
-    sheet: tuple[float, float],
-) -> Box:
-    wide, high = size
-    best, lowest = None, math.inf
-    for cost, x, y in _candidates(shape, wide, high):
-        box = Box(x=x, y=y, width=wide, height=high)
-        if x < 2 or y < 2 or x + wide > sheet[0] - 2 or y + high > sheet[1] - 2:
-            continue
-        if any(box.meets(other, _GAP) for other in taken):
-            continue
-        total = cost
-        total += sum(0.08 * box.overlap(other) for other in shapes if other is not shape)
-        total += 0.0 if _within(box, shape) else 0.05 * box.overlap(shape)
-        total += sum(18.0 for line in lines if _crosses(line, box))
-        if total < lowest:
-            best, lowest = box, total
-    if best is None:  # no free place at all: below the sheet's top edge, where nothing is drawn
-        return Box(x=2.0, y=2.0, width=wide, height=high)
-    return best
-
-
-def _candidates(shape: Box, wide: float, high: float) -> Iterable[tuple[float, float, float]]:
-    """Yield cost and corner of places: in the middle of a shape that is large enough, then around it."""
-    mid_x, mid_y = shape.middle
-    if wide + 8.0 <= 0.86 * shape.width and high <= 0.8 * shape.height:
-        yield 0.0, mid_x - 0.5 * wide, mid_y - 0.5 * high
-    for ring in range(1, 13):
-        away = 12.0 * ring
-        for step in range(24):
-            turn = 2.0 * math.pi * step / 24
-            x = mid_x + math.cos(turn) * (0.5 * shape.width + 0.5 * wide + away)
-            y = mid_y + math.sin(turn) * (0.5 * shape.height + 0.5 * high + away)
-            yield 10.0 + away, x - 0.5 * wide, y - 0.5 * high
-
-
-def _crosses(line: tuple[float, float, float, float], box: Box) -> bool:
-    x1, y1, x2, y2 = line
-    for k in range(25):
-        share = k / 24
-        x, y = x1 + (x2 - x1) * share, y1 + (y2 - y1) * share
-        if box.x - 3 <= x <= box.x + box.width + 3 and box.y - 3 <= y <= box.y + box.height + 3:
-            return True
-    return False
-
-
 def _leader(shape: Box, box: Box) -> tuple[float, float, float, float]:
     """Return a line from the shape's middle to the nearest edge of the text."""
     x1, y1 = shape.middle
-    x2 = min(max(x1, box.x), box.x + box.width)
+    x2 = min(max(x1, box.x - 3.0), box.x + box.width + 3.0)
     y2 = min(max(y1, box.y), box.y + box.height)
     return x1, y1, x2, y2

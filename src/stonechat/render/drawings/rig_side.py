@@ -17,10 +17,10 @@ from stonechat.core.rig.geometry import (
     frame_points,
     rider_position,
 )
-from stonechat.render.drawings.labels import Box, Label, place_labels
+from stonechat.render.drawings.labels import Box, Label, Wanted, Zone, place_labels
 
 SCALE = 385.0  # drawing units per m
-_LEFT, _RIGHT, _TOP, _BELOW = 0.56, 0.52, 0.30, 0.11  # m around the wheels' contacts and the saddle
+_LEFT, _RIGHT, _TOP, _BELOW = 0.56, 0.62, 0.22, 0.11  # m around the wheels' contacts and the saddle
 _TIGHT, _WELL = 0.92, 0.60  # 1, fill from which a carrier is tight, and well filled
 _TWIN_SHIFT = (20.0, -9.0)  # how far the left one of a pair stands out behind the right one
 
@@ -56,6 +56,7 @@ class CarrierShape:
     id: str
     key: str  # letter that moves a thing into it
     name: str
+    place: str
     path: str
     level_y: float  # top of what is in it
     level_height: float
@@ -141,6 +142,7 @@ def rig_scene(
     worn = _worn_shapes(sheet, bike, carriers, states, keys)
     every = (*shapes, *worn)
     tubes = _tubes(sheet, bike, points)
+    wheels = (_wheel(sheet, bike, points.rear_axle), _wheel(sheet, bike, points.front_axle))
     statics = load.balance
     bare = balance(((bike.mass, *bike_position(bike)), (rider_mass, *rider_position(bike))), bike.wheelbase)
     rear, front = sheet.at((0.0, 0.0)), sheet.at((bike.wheelbase, 0.0))
@@ -149,7 +151,7 @@ def rig_scene(
         width=sheet.width,
         height=sheet.height,
         ground_y=rear[1],
-        wheels=(_wheel(sheet, bike, points.rear_axle), _wheel(sheet, bike, points.front_axle)),
+        wheels=wheels,
         tubes=tubes,
         fork=_fork(sheet, points),
         saddle=_saddle(sheet, points),
@@ -159,7 +161,7 @@ def rig_scene(
         crank=_crank(sheet, bike, points),
         pedal=_pedal(sheet, bike, points),
         carriers=every,
-        labels=_labels(sheet, every, states, tubes, gravity),
+        labels=_labels(sheet, every, states, points),
         gravity=gravity,
         ghost=sheet.at((bare.x, bare.z)),
         axles=(
@@ -196,8 +198,8 @@ def _worn_shapes(
     """Return boxes for what the rider wears, in the corner above the rear wheel."""
     shapes = []
     for number, carrier in enumerate(c for c in carriers if c.place == "body"):
-        x, y = 12.0 + 96.0 * number, 14.0
-        corners: Outline = ((x, y), (x + 86.0, y), (x + 80.0, y + 46.0), (x + 6.0, y + 46.0))
+        x, y = 8.0 + 124.0 * number, 10.0
+        corners: Outline = ((x, y), (x + 118.0, y), (x + 112.0, y + 46.0), (x + 6.0, y + 46.0))
         shapes.append(_filled(carrier, states.get(carrier.id), keys, _rounded(corners, 6.0), Box.around(list(corners))))
     return tuple(shapes)
 
@@ -215,6 +217,7 @@ def _filled(carrier: Carrier, state: CarrierState | None, keys: dict[str, str], 
         id=carrier.id,
         key=keys.get(carrier.id, ""),
         name=carrier.name,
+        place=carrier.place,
         path=path,
         level_y=box.y + box.height - height,
         level_height=height,
@@ -377,20 +380,67 @@ def _pedal(sheet: _Sheet, bike: Bike, p: FramePoints) -> Tube:
 
 
 def _labels(
-    sheet: _Sheet,
-    shapes: tuple[CarrierShape, ...],
-    states: dict[str, CarrierState],
-    tubes: tuple[Tube, ...],
-    gravity: Point,
+    sheet: _Sheet, shapes: tuple[CarrierShape, ...], states: dict[str, CarrierState], points: FramePoints
 ) -> tuple[Label, ...]:
-    wanted = []
-    for shape in sorted(shapes, key=lambda s: -s.box.width * s.box.height):
-        state = states.get(shape.id)
-        if state is None:
-            second = "not mounted"
-        else:
-            over = f", {STATE_WORDS[shape.state]}" if shape.state in ("over", "tight") else ""
-            second = f"{state.mass:.2f} kg{over}"
-        wanted.append((shape.id, shape.name, second, shape.state, shape.box))
-    lines = [(t.x1, t.y1, t.x2, t.y2) for t in tubes] + [(gravity[0], gravity[1], gravity[0], sheet.height)]
-    return place_labels(wanted, lines, sheet.width, sheet.height)
+    """Return the labels; a left and a right one of the same kind share one."""
+    groups: dict[tuple[str, str], list[CarrierShape]] = {}
+    for shape in shapes:
+        groups.setdefault((shape.place, _without_side(shape.name) if shape.place in _TWINS else shape.id), []).append(
+            shape
+        )
+    wanted = [
+        Wanted(
+            ids=tuple(shape.id for shape in group),
+            first=_without_side(group[0].name) + ("s" if len(group) > 1 else ""),
+            second=_second_line(group, states),
+            state=min((shape.state for shape in group), key=_WORST.index),
+            shape=group[-1].box,
+            zone=_zone(sheet, group[-1], points),
+        )
+        for group in groups.values()
+    ]
+    return place_labels(wanted, sheet.width, sheet.height)
+
+
+_TWINS = frozenset({"fork", "stem"})
+_WORST = ("over", "tight", "well", "free", "off")
+
+
+def _without_side(name: str) -> str:
+    return name.removesuffix(", left").removesuffix(", right")
+
+
+def _second_line(group: list[CarrierShape], states: dict[str, CarrierState]) -> str:
+    mounted = [shape for shape in group if shape.id in states]
+    if not mounted:
+        return "not mounted"
+    masses = " + ".join(f"{states[shape.id].mass:.2f}" for shape in mounted)
+    worst = min((shape.state for shape in mounted), key=_WORST.index)
+    return f"{masses} kg" + (f", {STATE_WORDS[worst]}" if worst in ("over", "tight") else "")
+
+
+def _zone(sheet: _Sheet, shape: CarrierShape, p: FramePoints) -> Zone:
+    """Return where a carrier's label goes: beside the bars, above the top tube, in the open of a wheel."""
+    box = shape.box
+    in_front_wheel = sheet.at((p.front_axle[0] - 0.265, p.front_axle[1] + 0.055))
+    in_rear_wheel = sheet.at((p.rear_axle[0] + 0.10, p.rear_axle[1] - 0.075))
+    middle = box.middle
+    match shape.place:
+        case "top_tube_rear":
+            return Zone(x=middle[0] + 14.0, y=sheet.at(p.saddle)[1] - 46.0, align="right", step=-36.0)
+        case "top_tube_front":
+            return Zone(x=middle[0] - 34.0, y=box.y - 52.0, align="left", step=-36.0)
+        case "stem" | "bar_front" | "bar" | "fork":
+            x, above_wheel = sheet.at((p.bars[0] + 0.285, 2.0 * p.front_axle[1]))
+            slot = ("fork", "bar", "bar_front", "stem").index(shape.place)
+            return Zone(x=x, y=above_wheel - 38.0 * (slot + 1), align="left", step=38.0)
+        case "bottle_down" | "down_tube":
+            return Zone(x=in_front_wheel[0], y=in_front_wheel[1], align="left", step=38.0)
+        case "bottle_seat":
+            return Zone(x=in_rear_wheel[0], y=in_rear_wheel[1], align="middle", step=38.0)
+        case "seat":
+            return Zone(x=box.x, y=box.y - 36.0, align="left", step=-36.0, inside=True)
+        case "body":
+            return Zone(x=middle[0], y=box.y + box.height + 6.0, align="middle", step=36.0, inside=True)
+        case _:
+            return Zone(x=in_rear_wheel[0], y=sheet.at(p.rear_axle)[1] - 90.0, align="middle", step=-36.0, inside=True)

@@ -171,17 +171,9 @@ def profile_points(desk: Desk) -> dict[str, object]:
 def dark_spans(desk: Desk) -> list[tuple[float, float]]:
     """Return the stretches that are ridden in the dark. [km]"""
     ridden = desk.evaluation.ridden
-    spans: list[tuple[float, float]] = []
-    for leg in ridden.legs:
-        if leg.dark <= 0.0:
-            continue
-        start, end = leg.start / 1000.0, leg.end / 1000.0
-        if leg.dark > 0.5:
-            if spans and abs(spans[-1][1] - start) < 0.05:
-                spans[-1] = (spans[-1][0], end)
-            else:
-                spans.append((start, end))
-    return spans
+    edges = np.flatnonzero(np.diff(np.concatenate(([0], ridden.dark.astype(np.int8), [0]))))
+    km = ridden.profile.distances[edges] / 1000.0
+    return [(float(a), float(b)) for a, b in zip(km[::2], km[1::2], strict=True)]
 
 
 def _rounded(values: FloatArray, digits: int) -> list[float]:

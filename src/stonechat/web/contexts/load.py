@@ -166,7 +166,7 @@ def _places(desk: Desk) -> tuple[LoadPlace, ...]:
                 items=tuple(sorted(items, key=lambda entry: -entry.minutes)),
             )
         )
-    return tuple(places)
+    return tuple(sorted(places, key=lambda place: not place.takes_things))
 
 
 def pack_view(desk: Desk) -> PackView:

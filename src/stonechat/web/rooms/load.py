@@ -26,7 +26,12 @@ def options(request: Request, plan_id: UUID, variant_id: str, item: str) -> Resp
     found = options_for(opened, variant_id, item)
     return JSONResponse(
         [
-            {"carrier": entry.carrier_id, "change_min": round(entry.change, 3), "reason": entry.reason}
+            {
+                "carrier": entry.carrier_id,
+                "change_min": round(entry.change, 3),
+                "reason": entry.reason,
+                "possible": entry.is_possible,
+            }
             for entry in found
         ],
         headers=_HOLD_NOTHING,
@@ -70,11 +75,14 @@ def start_pack(request: Request, plan_id: UUID, variant_id: str, sent: SentForm)
 
 @router.get("/pack")
 def watch_pack(request: Request, plan_id: UUID, variant_id: str, leg: int = 0) -> Response:
-    """Give where the solver stands; asked for once a second while it runs."""
+    """Give where the solver stands; asked for again and again while it runs, and once it is over the whole stage."""
     desk = open_desk(request, plan_id, variant_id, "load", leg=leg)
-    if not wants_fragment(request.headers):
-        return show(request, desk)
-    context = {"pack": pack_view(desk), "revision": desk.opened.revision, "leg": desk.leg}
+    pack = pack_view(desk)
+    if not wants_fragment(request.headers) or pack.run is None or not pack.run.is_active:
+        response = show(request, desk)
+        response.headers["HX-Retarget"] = "#stage"
+        return response
+    context = {"pack": pack, "revision": desk.opened.revision, "leg": desk.leg}
     return HTMLResponse(render("load/_pack.html", **context), headers=_HOLD_NOTHING)
 
 

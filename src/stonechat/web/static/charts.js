@@ -20,6 +20,8 @@
   const stopMarks = (u, stops, labels) => {
     const ratio = window.devicePixelRatio || 1;
     u.ctx.save();
+    u.ctx.textAlign = "left";
+    u.ctx.textBaseline = "alphabetic";
     u.ctx.font = `${12 * ratio}px 'Barlow Semi Condensed'`;
     u.ctx.fillStyle = colour("--ink");
     u.ctx.strokeStyle = colour("--faint");
@@ -70,7 +72,7 @@
       hooks,
       cursor: { drag: { x: true, y: false } },
       scales: { x: { time: false }, m: { range: (u, low, high) => [Math.max(0, low - (high - low) * 0.12), high + (high - low) * 0.06] } },
-      axes: [axis("km"), axis("height in m", { scale: "m", size: 62 })],
+      axes: [axis("km", { size: 34, labelSize: 18 }), axis("height in m", { scale: "m", size: 62 })],
       series: [
         { label: "km" },
         { label: "height in m", scale: "m", stroke: colour("--ink"), width: 1.5, fill: "rgba(109,122,76,0.22)", points: { show: false } },
@@ -86,7 +88,7 @@
       padding: [20, 12, 0, 0],
       hooks: { draw: [(u) => stopMarks(u, data.stops, true)] },
       scales: { x: { time: false }, kg: { range: (u, low, high) => [Math.floor(low - 0.5), Math.ceil(high + 0.5)] }, l: { range: (u, low, high) => [0, Math.ceil(high + 0.2)] } },
-      axes: [axis("km"), axis("bike and rider in kg", { scale: "kg", size: 56 }), axis("water in l, food in kg", { scale: "l", side: 1, size: 50, grid: { show: false } })],
+      axes: [axis("km", { size: 34, labelSize: 18 }), axis("bike and rider in kg", { scale: "kg", size: 56 }), axis("water in l, food in kg", { scale: "l", side: 1, size: 50, grid: { show: false } })],
       series: [
         { label: "km" },
         { label: "mass in kg", scale: "kg", stroke: colour("--ink"), width: 2, points: { show: false } },

@@ -24,36 +24,42 @@
     mark();
   };
 
+  const words = (option) => {
+    if (option.carrier === held.place) return "here now";
+    if (!option.possible) return option.reason;
+    return `${cost(option.change_min)} min${option.reason ? `, ${option.reason}` : ""}`;
+  };
+
   const mark = () => {
     const room = stage();
     for (const place of room.querySelectorAll("[data-carrier]")) {
       const id = place.dataset.carrier;
       const option = held.options.get(id);
-      const can = id === "home" || (option && !option.reason);
-      place.classList.toggle("can", can && id !== held.place);
-      place.classList.toggle("cannot", !can);
+      const possible = id === "home" || (option && option.possible);
+      place.classList.toggle("can", possible && !(option && option.reason) && id !== held.place);
+      place.classList.toggle("risky", Boolean(possible && option && option.reason && id !== held.place));
+      place.classList.toggle("cannot", !possible);
     }
     for (const tag of room.querySelectorAll("[data-cost]")) {
       const option = held.options.get(tag.dataset.cost);
-      tag.textContent = !option ? "" : option.reason ? option.reason : tag.dataset.cost === held.place ? "here" : `${cost(option.change_min)} min`;
+      tag.textContent = option ? words(option) : "";
       tag.classList.toggle("wrong", Boolean(option && option.reason));
     }
     tags(room);
   };
 
-  // small tags on the drawing with what the held thing would cost there
+  // labels on the drawing say what the held thing would cost there
   const tags = (room) => {
-    const picture = room.querySelector("svg.rig");
-    if (!picture) return;
-    const space = "http://www.w3.org/2000/svg";
-    for (const label of picture.querySelectorAll("[data-label]")) {
-      const option = held.options.get(label.dataset.label);
+    for (const label of room.querySelectorAll("svg.rig [data-label]")) {
       const second = label.querySelector(".second");
       if (!second.dataset.usual) second.dataset.usual = second.textContent;
-      if (option) second.textContent = option.reason || (label.dataset.label === held.place ? "here now" : `${cost(option.change_min)} min`);
+      const costs = label.dataset.label.split(" ").flatMap((id) => {
+        const option = held.options.get(id);
+        if (!option) return [];
+        return [words(option)];
+      });
+      if (costs.length) second.textContent = [...new Set(costs)].join(" or ");
     }
-    picture.setAttribute("data-holding", "");
-    void space;
   };
 
   const release = () => {
@@ -63,7 +69,7 @@
     if (ghost) ghost.remove();
     ghost = null;
     if (!room) return;
-    for (const element of room.querySelectorAll(".held, .can, .cannot, .aim")) element.classList.remove("held", "can", "cannot", "aim");
+    for (const element of room.querySelectorAll(".held, .can, .risky, .cannot, .aim")) element.classList.remove("held", "can", "risky", "cannot", "aim");
     for (const tag of room.querySelectorAll("[data-cost]")) tag.textContent = "";
     for (const second of room.querySelectorAll("[data-label] .second[data-usual]")) second.textContent = second.dataset.usual;
     say("");
@@ -76,14 +82,14 @@
 
   const refusal = (id) => {
     const option = held.options.get(id);
-    return option && option.reason;
+    return option && !option.possible && option.reason;
   };
 
   const put = (id) => {
     if (!held || id === held.place) return release();
     const room = stage();
     if (refusal(id)) {
-      say(`${held.name} may not ride there: ${refusal(id)}.`);
+      say(`${held.name} does not go in there: ${refusal(id)}.`);
       return undefined;
     }
     const values = { item: held.id, place: id, revision: room.dataset.revision, leg: legNow(), room: "load" };
@@ -122,9 +128,11 @@
     const aim = under(event);
     for (const element of stage().querySelectorAll(".aim")) if (element !== aim) element.classList.remove("aim");
     if (aim) aim.classList.add("aim");
-    const edge = document.getElementById("main");
-    if (event.clientY < 90) edge.scrollTop -= 14;
-    if (event.clientY > window.innerHeight - 60) edge.scrollTop += 14;
+    // near the edges of the list it moves under the pointer; over the drawing it rests
+    const list = document.getElementById("main");
+    const below = stage().querySelector(".drawing").getBoundingClientRect().bottom;
+    if (event.clientY > below && event.clientY < below + 30) list.scrollTop -= 14;
+    if (event.clientY > window.innerHeight - 50) list.scrollTop += 14;
   });
   document.addEventListener("pointerup", (event) => {
     const dragged = ghost !== null;
