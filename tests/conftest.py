@@ -1,0 +1,87 @@
+"""What all tests share: settings, a private database, the program over it, a demo plan evaluated once."""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from fastapi.testclient import TestClient
+from hypothesis import HealthCheck, settings
+from sqlalchemy import Engine, text
+
+from stonechat.cluster import running_cluster
+from stonechat.core.plan.evaluate import Evaluation, evaluate
+from stonechat.core.plan.plan import Plan
+from stonechat.db.migrate import migrate
+from stonechat.db.session import Store, make_engine
+from stonechat.demo.corvane import demo_plan
+from stonechat.services import exchange
+from stonechat.services.history import OpenPlan, open_plan
+from stonechat.services.packing import run_packing
+from stonechat.services.workspace import Workspace
+from stonechat.settings import Settings
+from stonechat.web.app import create_app
+
+settings.register_profile(
+    "ci", derandomize=True, deadline=None, max_examples=60, suppress_health_check=[HealthCheck.too_slow]
+)
+settings.load_profile("ci")
+
+
+@pytest.fixture(scope="session")
+def demo() -> Plan:
+    """The demo plan."""
+    return demo_plan()
+
+
+@pytest.fixture(scope="session")
+def demo_evaluation(demo: Plan) -> Evaluation:
+    """The demo plan's first variant, ridden and judged."""
+    return evaluate(demo, "a")
+
+
+@pytest.fixture(scope="session")
+def cluster_url(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    """Address of a database of the tests' own."""
+    folder = tmp_path_factory.mktemp("cluster")
+    for parent in (folder, *folder.parents[:2]):
+        parent.chmod(0o755)
+    with running_cluster(folder, durable=False) as url:
+        yield url
+
+
+@pytest.fixture(scope="session")
+def engine(cluster_url: str) -> Iterator[Engine]:
+    """A migrated database."""
+    made = make_engine(cluster_url)
+    migrate(made)
+    yield made
+    made.dispose()
+
+
+@pytest.fixture
+def workspace(engine: Engine) -> Workspace:
+    """A workspace over an empty database; a packing runs at once, in place of a worker."""
+    with engine.begin() as connection:
+        connection.execute(text("truncate plan, course, plan_step, pack_run cascade"))
+    store, chosen = Store(engine), Settings(pack_limit_s=20.0)
+    plain = Workspace(store=store, settings=chosen)
+    return Workspace(store=store, settings=chosen, defer_pack=lambda run: run_packing(plain, run))
+
+
+@pytest.fixture
+def opened(workspace: Workspace) -> OpenPlan:
+    """The demo plan, opened from the database."""
+    return open_plan(workspace, exchange.ensure_demo(workspace))
+
+
+@pytest.fixture
+def client(workspace: Workspace) -> Iterator[TestClient]:
+    """The program, asked without a browser; an unexpected error answers as it would to a person."""
+    with TestClient(create_app(workspace), raise_server_exceptions=False, follow_redirects=False) as made:
+        yield made
+
+
+@pytest.fixture
+def data_folder() -> Path:
+    """Sample files."""
+    return Path(__file__).parent / "data"

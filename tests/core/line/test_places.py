@@ -1,0 +1,102 @@
+"""Stops and their hours, gaps between them, weather and sun."""
+
+from datetime import date
+from zoneinfo import ZoneInfo
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from stonechat.core.line.gaps import gaps, longest_gap
+from stonechat.core.line.stops import DAY, Stop, is_open, next_opening
+from stonechat.core.line.sun import daylight
+from stonechat.core.line.weather import hourly_temperature, temperature_at_height
+
+HOUR = 3600.0
+SHOP = Stop(
+    id="shop",
+    name="Shop",
+    distance=10_000.0,
+    offers=frozenset({"shop"}),
+    hours=(((7 * HOUR, 12 * HOUR), (14 * HOUR, 19 * HOUR)),) * 5 + (((8 * HOUR, 13 * HOUR),), ()),
+)
+BAR = Stop(id="bar", name="Bar", distance=0.0, hours=(((18 * HOUR, 26 * HOUR),),) + ((),) * 6)
+
+
+@pytest.mark.parametrize(
+    ("weekday", "hour", "open_", "wait"),
+    [
+        (0, 6.0, False, 1.0),
+        (0, 7.0, True, 0.0),
+        (0, 12.0, False, 2.0),
+        (0, 18.99, True, 0.0),
+        (0, 19.0, False, 12.0),
+        (5, 13.0, False, 42.0),  # Saturday 13:00 to Monday 07:00
+        (6, 9.0, False, 22.0),
+    ],
+)
+def test_a_shop_is_open_within_its_hours(weekday: int, hour: float, open_: bool, wait: float) -> None:
+    assert is_open(SHOP, weekday, hour * HOUR) is open_
+    assert next_opening(SHOP, weekday, hour * HOUR) == pytest.approx(wait * HOUR)
+
+
+def test_hours_past_midnight_belong_to_the_day_before() -> None:
+    assert is_open(BAR, 1, 1 * HOUR)
+    assert not is_open(BAR, 1, 2 * HOUR)
+    assert not is_open(BAR, 0, 1 * HOUR)
+
+
+def test_a_stop_that_never_opens_is_waited_for_without_end() -> None:
+    assert next_opening(Stop(id="x", name="x", distance=0.0, hours=((),) * 7), 0, 0.0) == float("inf")
+
+
+@given(st.integers(0, 6), st.floats(0, DAY - 1))
+def test_after_the_wait_a_stop_is_open(weekday: int, time_of_day: float) -> None:
+    wait = next_opening(SHOP, weekday, time_of_day)
+    later = time_of_day + wait
+    assert is_open(SHOP, (weekday + int(later // DAY)) % 7, round(later % DAY, 6))
+
+
+@given(st.lists(st.tuples(st.floats(1, 99_999), st.booleans(), st.booleans()), max_size=12))
+def test_gaps_cover_the_course_and_begin_and_end_at_used_places(places: list[tuple[float, bool, bool]]) -> None:
+    stops = tuple(
+        Stop(id=str(k), name=str(k), distance=at, offers=frozenset({"water"} if wet else {"bed"}), used=used)
+        for k, (at, wet, used) in enumerate(sorted(places))
+    )
+    found = gaps(stops, frozenset({"water"}), 100_000.0)
+    assert sum(gap.length for gap in found) == pytest.approx(100_000.0)
+    marks = sorted(s.distance for s in stops if s.used and "water" in s.offers)
+    assert [gap.end for gap in found] == pytest.approx([*marks, 100_000.0])
+    assert longest_gap(stops, frozenset({"water"}), 100_000.0).length == max(gap.length for gap in found)
+
+
+# [Parton1981] with a 1.86, b 2.20, c -0.17: low 8, high 24, rise 5.5, set 20.5, worked by hand at these hours
+@pytest.mark.parametrize(
+    ("hour", "expected"), [(5.33, 8.0), (10.0, 19.2947), (14.0, 23.8929), (20.5, 16.9782), (23.0, 12.2972), (0.0, 11.1028)]
+)
+def test_temperature_through_a_day(hour: float, expected: float) -> None:
+    found = hourly_temperature(hour, 5.5, 20.5, 8.0, 24.0, 8.0, 16.9782)
+    assert found == pytest.approx(expected, abs=2e-3)
+
+
+@given(st.floats(0, 23.99), st.floats(-10, 15), st.floats(1, 20))
+def test_temperature_stays_between_low_and_high(hour: float, low: float, swing: float) -> None:
+    high = low + swing
+    at_sunset = hourly_temperature(18.0, 6.0, 18.0, low, high, low, low)
+    assert low - 1e-6 <= hourly_temperature(hour, 6.0, 18.0, low, high, low, at_sunset) <= high + 1e-6
+
+
+def test_it_is_six_and_a_half_degrees_colder_a_kilometre_up() -> None:
+    assert temperature_at_height(24.0, 2000.0, 500.0) == pytest.approx(24.0 - 1.5 * 6.5)
+
+
+def test_day_and_night_are_even_at_the_equinox_on_the_equator() -> None:
+    rise, down = daylight(latitude=0.0, longitude=0.0, day=date(2027, 3, 20), zone=ZoneInfo("UTC"))
+    # refraction and the sun's own size lengthen the day by about seven minutes
+    assert down - rise == pytest.approx(12 * HOUR + 7 * 60, abs=120)
+
+
+@pytest.mark.parametrize(("day", "expected"), [(date(2027, 6, 21), DAY), (date(2027, 12, 21), 0.0)])
+def test_the_polar_day_and_night_have_no_sunrise(day: date, expected: float) -> None:
+    rise, down = daylight(latitude=75.0, longitude=20.0, day=day, zone=ZoneInfo("UTC"))
+    assert down - rise == expected

@@ -1,0 +1,138 @@
+"""Cleaning a course: distance, ascent, spikes, disorder."""
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from stonechat.core.line.surface import SURFACE_INDEX, SurfaceSpan
+from stonechat.core.line.track import (
+    Cleaning,
+    Track,
+    ascent_by_threshold,
+    distance_along,
+    make_profile,
+    make_track,
+    step_lengths,
+    surface_shares,
+)
+from stonechat.errors import InvalidInput
+
+METRES_PER_DEGREE = 111_132.954  # at 45° north along a meridian of WGS84, series of the ellipsoid
+
+
+def straight(heights: np.ndarray, spacing: float = 20.0) -> Track:
+    """Return a course due north from 45° with heights at an even spacing in metres."""
+    lats = 45.0 + np.arange(heights.size) * spacing / METRES_PER_DEGREE
+    return make_track(lats, np.full(heights.size, 7.0), heights)
+
+
+def test_a_degree_of_latitude_and_of_longitude_have_their_published_lengths() -> None:
+    # WGS84: a degree of longitude on the equator is 2 pi a / 360; a degree of latitude at the equator 110,574.4 m
+    along, up = np.array([0.0, 1.0]), np.array([0.0, 0.0])
+    assert step_lengths(up, along)[0] == pytest.approx(2 * np.pi * 6_378_137.0 / 360, rel=1e-9)
+    assert step_lengths(along, up)[0] == pytest.approx(110_574.4, abs=0.1)
+
+
+def test_a_straight_course_has_its_length_and_even_segments() -> None:
+    profile = make_profile(track=straight(np.full(501, 300.0)), cleaning=Cleaning())
+    assert profile.length == pytest.approx(10_000.0, rel=1e-4)
+    assert np.allclose(profile.lengths[:-1], 100.0)
+    assert profile.ascent == 0.0
+
+
+def test_a_steady_climb_keeps_its_grade_and_ascent() -> None:
+    profile = make_profile(track=straight(np.linspace(100.0, 600.0, 501)), cleaning=Cleaning())
+    middle = profile.grades[5:-5]
+    assert np.allclose(middle, 0.05, atol=2e-4)
+    assert profile.ascent == pytest.approx(500.0, rel=0.005)
+
+
+@pytest.mark.parametrize("noise", [0.5, 1.0, 2.0])
+def test_ascent_of_a_noisy_course_is_within_two_percent_of_the_truth(noise: float) -> None:
+    # rollers of 8 km and 3.1 km whose ascent is summed exactly from the smooth curve; white noise on top
+    at = np.arange(0.0, 120_000.0, 15.0)
+    truth = 400.0 + 160.0 * np.sin(2 * np.pi * at / 8_000.0) + 45.0 * np.sin(2 * np.pi * at / 3_100.0)
+    exact = np.diff(truth).clip(min=0.0).sum()
+    measured = truth + np.random.default_rng(4).normal(0.0, noise, at.size)
+    profile = make_profile(track=straight(measured, 15.0), cleaning=Cleaning())
+    assert profile.ascent == pytest.approx(exact, rel=0.02)
+
+
+def test_a_single_spike_is_cut() -> None:
+    heights = np.full(501, 300.0)
+    heights[250] = 900.0
+    profile = make_profile(track=straight(heights), cleaning=Cleaning())
+    assert profile.heights.max() < 301.0
+
+
+@given(st.lists(st.floats(0, 300), min_size=2, max_size=60))
+def test_without_a_threshold_ascent_is_the_sum_of_rises(heights: list[float]) -> None:
+    array = np.array(heights)
+    assert ascent_by_threshold(array, 0.0)[-1] == pytest.approx(np.diff(array).clip(min=0.0).sum())
+
+
+@given(st.lists(st.floats(0, 300), min_size=2, max_size=60), st.floats(0, 30))
+def test_a_threshold_never_finds_more_climbing_and_never_less_than_the_net_rise(
+    heights: list[float], threshold: float
+) -> None:
+    array = np.array(heights)
+    climbed = ascent_by_threshold(array, threshold)
+    assert climbed[-1] <= np.diff(array).clip(min=0.0).sum() + 1e-9
+    net = array[-1] - array[0]
+    assert climbed[-1] >= (net if net >= threshold else 0.0) - 1e-9
+    assert (np.diff(climbed) >= 0.0).all()
+
+
+def test_ups_and_downs_under_the_threshold_do_not_count() -> None:
+    saw = np.tile([0.0, 4.0], 50)
+    assert ascent_by_threshold(saw, 5.0)[-1] == 0.0
+    assert ascent_by_threshold(saw, 3.0)[-1] == pytest.approx(200.0)
+
+
+def test_surface_spans_cover_the_default_and_one_another() -> None:
+    spans = (
+        SurfaceSpan(start=1_000.0, end=5_000.0, surface="smooth_gravel"),
+        SurfaceSpan(start=4_000.0, end=5_000.0, surface="track"),
+    )
+    profile = make_profile(track=straight(np.full(501, 300.0)), cleaning=Cleaning(), spans=spans)
+    shares = surface_shares(profile)
+    assert shares == pytest.approx({"tarmac": 0.6, "smooth_gravel": 0.3, "track": 0.1}, abs=0.002)
+    assert profile.surfaces[45] == SURFACE_INDEX["track"]
+
+
+def test_a_place_is_found_where_the_course_passes_it() -> None:
+    profile = make_profile(track=straight(np.full(501, 300.0)), cleaning=Cleaning())
+    distance, offset = distance_along(profile, 45.0 + 4_000.0 / METRES_PER_DEGREE, 7.0)
+    assert distance == pytest.approx(4_000.0, abs=60.0)
+    assert offset < 60.0
+
+
+@pytest.mark.parametrize(
+    ("lats", "lons", "heights", "sentence"),
+    [
+        ([45.0], [7.0], [300.0], "only one place"),
+        ([45.0, 45.0], [7.0, 7.0], [300.0, 310.0], "only one place"),
+        ([45.0, 97.0], [7.0, 7.0], [300.0, 300.0], "Point 2 .* off the globe"),
+        ([45.0, 45.01], [7.0, 7.0], [300.0, float("nan")], "Point 2 .* no height"),
+        ([45.0, 45.01], [7.0, 7.0], [300.0, 12_000.0], "12000 m"),
+        ([45.0, 46.0], [7.0, 7.0], [300.0, 300.0], "jumps 111"),
+    ],
+)
+def test_what_is_no_course_is_refused_with_its_place(
+    lats: list[float], lons: list[float], heights: list[float], sentence: str
+) -> None:
+    with pytest.raises(InvalidInput, match=sentence):
+        make_track(np.array(lats), np.array(lons), np.array(heights))
+
+
+def test_points_out_of_order_are_refused() -> None:
+    order = np.random.default_rng(1).permutation(200)
+    lats = 45.0 + order * 50.0 / METRES_PER_DEGREE
+    with pytest.raises(InvalidInput, match="out of order"):
+        make_track(lats, np.full(200, 7.0), np.full(200, 300.0))
+
+
+def test_a_course_shorter_than_a_segment_is_refused() -> None:
+    with pytest.raises(InvalidInput, match="at least 100 m"):
+        make_profile(track=straight(np.full(4, 300.0)), cleaning=Cleaning())

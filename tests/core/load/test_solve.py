@@ -1,0 +1,115 @@
+"""The solver against brute force, the rule of thumb and the plain judge."""
+
+import math
+from dataclasses import replace
+
+import pytest
+from hypothesis import given, settings
+
+from stonechat.core.kit.item import Item
+from stonechat.core.load.greedy import pack_greedily
+from stonechat.core.load.moves import move_options
+from stonechat.core.load.problem import PackingProblem, Prices, Provisions, build_problem, judge
+from stonechat.core.load.solve import Progress, solve_packing
+from stonechat.core.rig.bike import Bike
+from tests.oracles.packing import best_by_brute_force
+from tests.strategies import CARRIERS, packing_problems, random_problem
+
+
+@given(packing_problems())
+@settings(max_examples=80)
+def test_the_solver_is_as_good_as_trying_everything(problem: PackingProblem) -> None:
+    best, result = best_by_brute_force(problem), solve_packing(problem, time_limit=20.0)
+    if best is None:
+        assert result.status == "impossible" and result.reasons
+        return
+    assert result.status == "proven"
+    # proven to a relative gap of 0.1 %
+    assert best - 1e-6 <= result.minutes <= best * 1.001 + 1e-6
+    assert result.bound <= best + 1e-6
+
+
+@given(packing_problems())
+def test_the_solvers_minutes_are_those_of_the_judge_and_no_rule_is_broken(problem: PackingProblem) -> None:
+    result = solve_packing(problem, time_limit=20.0)
+    if result.places:
+        verdict = judge(problem, result.places)
+        assert verdict.broken == ()
+        assert verdict.minutes == pytest.approx(result.minutes, abs=1e-6)
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_a_real_kit_is_packed_to_a_small_gap_and_better_than_by_rule_of_thumb(seed: int) -> None:
+    problem = random_problem(seed, 55)
+    result = solve_packing(problem, time_limit=20.0)
+    assert result.gap <= 0.01
+    assert judge(problem, result.places).broken == ()
+    greedy = pack_greedily(problem)
+    if not judge(problem, greedy).broken:
+        assert result.minutes <= judge(problem, greedy).minutes + 1e-6
+
+
+def test_things_that_are_pinned_stay() -> None:
+    problem = random_problem(1, 40)
+    thing = next(item for item in problem.items if item.volume < 0.001 and not item.worn)
+    pinned = replace(problem, pins={thing.id: "seat"})
+    assert solve_packing(pinned, time_limit=10.0).places[thing.id] == "seat"
+
+
+def test_of_equal_packings_the_one_that_moves_less_is_taken() -> None:
+    things = tuple(Item(id=f"t{k}", name=f"t{k}", mass=0.1, volume=0.0002) for k in range(5))
+    problem = small(things)
+    present = {item.id: "frame" for item in things}
+    assert dict(solve_packing(problem, present=present).places) == present
+
+
+def test_what_fits_nowhere_is_named_with_the_reason() -> None:
+    pole = Item(id="pole", name="tent pole", mass=0.2, volume=0.0003, length=0.55)
+    result = solve_packing(small((pole,)))
+    assert result.status == "impossible"
+    assert "tent pole" in result.reasons[0] and "too long" in result.reasons[0]
+
+
+def test_too_much_says_how_many_litres_are_over() -> None:
+    # 9 bags of 2.5 l that only fit the seat pack (8 l) and the wet bag (3 l): at most 3 + 1 fit
+    bags = tuple(Item(id=f"b{k}", name=f"bag {k}", mass=0.05, volume=0.0025, access="off") for k in range(9))
+    result = solve_packing(small(bags))
+    assert result.status == "impossible"
+    assert any("over by" in reason for reason in result.reasons)
+
+
+def test_progress_is_told_and_a_solve_can_be_stopped() -> None:
+    told: list[Progress] = []
+    result = solve_packing(random_problem(2, 60), on_progress=told.append, should_stop=lambda: bool(told))
+    assert told and result.status in ("stopped", "proven")
+    assert all(progress.bound <= progress.minutes + 1e-6 for progress in told if math.isfinite(progress.minutes))
+
+
+def small(things: tuple[Item, ...]) -> PackingProblem:
+    return build_problem(
+        items=things, carriers=CARRIERS, bike=Bike(), prices=Prices(per_kg=25, per_drag=10, days=3),
+        provisions=Provisions(), pins={},
+    )  # fmt: skip
+
+
+@given(packing_problems())
+def test_a_moves_change_is_the_difference_of_two_verdicts(problem: PackingProblem) -> None:
+    places = {item.id: "seat" for item in problem.items}
+    without_food = replace(problem, provisions=replace(problem.provisions, food_volume=0.0, food_mass=0.0), pins={})
+    before = judge(without_food, places).minutes
+    for item in problem.items:
+        for option in move_options(without_food, places, item.id):
+            after = judge(without_food, {**places, item.id: option.carrier_id}).minutes
+            assert option.change == pytest.approx(after - before, abs=1e-9)
+
+
+def test_a_full_carrier_and_a_bad_neighbour_are_named_while_holding() -> None:
+    oil = Item(id="oil", name="oil", mass=0.05, volume=0.0001, leaks=True)
+    bread = Item(id="bread", name="bread", mass=0.2, volume=0.0005, spoils=True)
+    big = Item(id="big", name="big", mass=0.2, volume=0.0035)
+    problem = small((oil, bread, big))
+    options = {o.carrier_id: o for o in move_options(problem, {"bread": "frame", "big": "wet"}, "oil")}
+    assert options["frame"].reason == "beside bread" and options["frame"].is_possible
+    full = {o.carrier_id: o for o in move_options(problem, {"big": "seat", "bread": "frame"}, "big")}
+    assert full["frame"].reason == "full: over by 0.1 l" or full["frame"].reason == ""
+    assert not full["top"].is_possible and full["top"].reason == "too big by 2.3 l"

@@ -1,0 +1,80 @@
+"""Migrations forward, on real rows, and the tables against the rows' classes."""
+
+import zlib
+from collections.abc import Iterator
+
+import numpy as np
+import pytest
+from alembic.autogenerate import compare_metadata
+from alembic.migration import MigrationContext
+from sqlalchemy import Engine, text
+from sqlalchemy.exc import IntegrityError
+
+from stonechat.db.migrate import migrate
+from stonechat.db.rows import PlanRow
+from stonechat.db.session import Store, make_engine
+from stonechat.services import exchange
+from stonechat.services.history import open_plan
+from stonechat.services.workspace import Workspace
+from stonechat.settings import Settings
+
+
+@pytest.fixture
+def empty(cluster_url: str) -> Iterator[Engine]:
+    """A database of its own, without tables."""
+    admin = make_engine(cluster_url).execution_options(isolation_level="AUTOCOMMIT")
+    with admin.connect() as connection:
+        connection.execute(text("drop database if exists fresh"))
+        connection.execute(text("create database fresh"))
+    made = make_engine(cluster_url.replace("///stonechat", "///fresh"))
+    yield made
+    made.dispose()
+    with admin.connect() as connection:
+        connection.execute(text("drop database fresh"))
+    admin.dispose()
+
+
+def test_tables_are_those_that_the_classes_declare(engine: Engine) -> None:
+    with engine.connect() as connection:
+        context = MigrationContext.configure(connection, opts={"include_name": _ours})
+        assert compare_metadata(context, PlanRow.metadata) == []
+
+
+def _ours(name: str | None, kind: str, _: object) -> bool:
+    return kind != "table" or not (name or "").startswith(("procrastinate", "alembic"))
+
+
+def test_rows_of_the_first_landed_state_are_read_by_this_program(empty: Engine) -> None:
+    migrate(empty, "0001")
+    # a plan as the first state kept it, written past the program's own queries
+    body = (
+        '{"version":1,"name":"Old","line":{"weather":{"days":[{"low_c":5,"high_c":15}],"reference_height_m":400,'
+        '"relative_humidity":0.6}},"variants":[{"id":"a","name":"A","rider":{"mass_kg":70,"power_w":140},'
+        '"rhythm":{"start_local":"2027-05-01T06:00:00","zone":"UTC","rise":"05:00","halt":"22:00"},'
+        '"bike":{"name":"b","mass_kg":10,"wheel_radius_mm":345,"wheelbase_mm":1045,"chainstay_mm":430,'
+        '"bottom_bracket_drop_mm":72,"head_angle_deg":71,"seat_angle_deg":73.5,"stack_mm":600,"reach_mm":385,'
+        '"head_tube_mm":165,"seat_tube_mm":520,"saddle_height_mm":735,"fork_rake_mm":50,"crank_mm":172}}]}'
+    )
+    parts = [zlib.compress(np.array(v, dtype="<f8").tobytes()) for v in ([45.0, 45.02], [7.0, 7.0], [400.0, 420.0])]
+    with empty.begin() as connection:
+        connection.execute(
+            text("insert into course (hash, points, latitudes_deg, longitudes_deg, heights_m) values ('h', 2, :a, :b, :c)"),
+            dict(zip("abc", parts, strict=True)),
+        )
+        plan_id = connection.execute(
+            text("insert into plan (name, course_hash) values ('Old', 'h') returning id")
+        ).scalar_one()
+        connection.execute(
+            text("insert into plan_step (plan_id, number, label, body) values (:p, 1, 'made', cast(:b as jsonb))"),
+            {"p": plan_id, "b": body},
+        )
+    migrate(empty)
+    workspace = Workspace(store=Store(empty), settings=Settings())
+    opened = open_plan(workspace, plan_id)
+    assert opened.plan.name == "Old" and opened.plan.variants[0].rider.power == 140.0
+    assert exchange.list_plans(workspace)[0].revision == 1
+
+
+def test_a_plan_without_course_cannot_be_kept(engine: Engine) -> None:
+    with pytest.raises(IntegrityError, match="fk_plan_course_hash"), engine.begin() as connection:
+        connection.execute(text("insert into plan (name, course_hash) values ('x', 'missing')"))

@@ -1,0 +1,110 @@
+"""GPX: read beside another library, and every way in which a file can be wrong."""
+
+import gpxpy
+import gpxpy.gpx
+import numpy as np
+import pytest
+
+from stonechat.core.line.track import Cleaning, make_profile
+from stonechat.errors import StonechatError, TooLarge, UnreadableFile
+from stonechat.formats.gpx import candidate_stops, read_gpx, write_gpx
+
+HEAD = '<?xml version="1.0"?><gpx version="1.1" creator="t" xmlns="http://www.topografix.com/GPX/1/1">'
+
+
+def course(points: int = 120, *, waypoints: str = "", order: list[int] | None = None, ele: bool = True) -> bytes:
+    """Return a GPX course northward with a point every 50 m."""
+    lines = []
+    for k in order or range(points):
+        height = f"<ele>{300 + 30 * np.sin(k / 9):.1f}</ele>" if ele else ""
+        lines.append(f'<trkpt lat="{45 + k * 0.00045:.6f}" lon="7.0">{height}</trkpt>')
+    return f"{HEAD}{waypoints}<trk><name>North line</name><trkseg>{''.join(lines)}</trkseg></trk></gpx>".encode()
+
+
+def test_points_are_those_that_another_library_reads() -> None:
+    data = course()
+    theirs = [p for t in gpxpy.parse(data.decode()).tracks for s in t.segments for p in s.points]
+    ours = read_gpx(data)
+    assert ours.name == "North line"
+    assert ours.track.latitudes == pytest.approx([p.latitude for p in theirs])
+    assert ours.track.heights == pytest.approx([p.elevation for p in theirs])
+
+
+def test_waypoints_near_the_course_become_stops_with_what_their_words_say() -> None:
+    places = (
+        '<wpt lat="45.0090" lon="7.0010"><name>Old fountain</name></wpt>'
+        '<wpt lat="45.0180" lon="7.0000"><name>Ash lodge</name><desc>hotel and restaurant</desc></wpt>'
+        '<wpt lat="45.0200" lon="7.0000"><name>Nice view</name></wpt>'
+        '<wpt lat="46.0000" lon="7.0000"><name>Far shop</name></wpt>'
+    )
+    read = read_gpx(course(waypoints=places))
+    stops, far = candidate_stops(read.waypoints, make_profile(track=read.track, cleaning=Cleaning()))
+    assert [(s.name, set(s.offers), s.used) for s in stops] == [
+        ("Old fountain", {"water"}, True),
+        ("Ash lodge", {"meal", "bed"}, True),
+        ("Nice view", set(), False),
+    ]
+    assert far == ("Far shop",)
+    assert stops[0].distance == pytest.approx(1_000.0, abs=60)
+
+
+def test_what_is_written_is_read_again_by_us_and_by_another_library() -> None:
+    read = read_gpx(course())
+    stops, _ = candidate_stops(read_gpx(course(waypoints='<wpt lat="45.009" lon="7"><name>A &lt;tap&gt;</name></wpt>')).waypoints,
+                               make_profile(track=read.track, cleaning=Cleaning()))  # fmt: skip
+    data = write_gpx("Back & forth", read.track, ((stops[0], 45.009, 7.0),))
+    again = read_gpx(data)
+    assert np.allclose(again.track.latitudes, read.track.latitudes, atol=1e-6)
+    assert again.waypoints[0].name == "A <tap>"
+    assert gpxpy.parse(data.decode()).tracks[0].name == "Back & forth"
+
+
+def test_the_longest_of_several_tracks_is_taken_and_routes_count_too() -> None:
+    two = course().decode().replace("<trk>", '<trk><trkseg><trkpt lat="1" lon="1"/></trkseg></trk><trk>', 1)
+    assert read_gpx(two.encode()).track.heights.size == 120
+    route = course().decode().replace("trkseg>", "x>").replace("trkpt", "rtept").replace("trk>", "rte>")
+    assert read_gpx(route.replace("<x>", "").replace("</x>", "").encode()).track.heights.size == 120
+
+
+BOMB = b'<?xml version="1.0"?><!DOCTYPE gpx [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;&a;&a;">]><gpx>&b;</gpx>'
+DAMAGED = {
+    "empty": (b"", "is empty"),
+    "blank": (b"  \n ", "is empty"),
+    "not xml": (b"\x00\x01\x02 nothing", "not readable as XML"),
+    "cut off": (course()[:2_000], "not readable as XML"),
+    "other xml": (b"<?xml version='1.0'?><html></html>", "XML but not GPX"),
+    "bomb": (BOMB, "entities of its own"),
+    "no track": (f"{HEAD}<wpt lat='45' lon='7'/></gpx>".encode(), "no track and no route"),
+    "no heights": (course(ele=False), "no elevation"),
+    "one point": (course(1), "only one place"),
+    "out of order": (course(order=list(np.random.default_rng(2).permutation(120))), "out of order"),
+    "a missing height": (course().replace(b"<ele>300.0</ele>", b"", 1), "Point 1 .* no height"),
+    "no number": (course().replace(b'lat="45.000450"', b'lat="north"'), "Point 2: .*north.* is no lat"),
+    "not a number": (course().replace(b'lat="45.000450"', b'lat="nan"'), "Point 2 .* off the globe"),
+    "off the globe": (course().replace(b'lat="45.000450"', b'lat="145.0"'), "off the globe"),
+    "time runs back": (
+        course(3).replace(b"</ele>", b"</ele><time>2027-01-01T00:00:09Z</time>", 1)
+        .replace(b"</ele></trkpt>", b"</ele><time>2027-01-01T00:00:01Z</time></trkpt>", 1),
+        "out of order: point 2",
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", sorted(DAMAGED))
+def test_a_damaged_file_is_refused_with_what_and_where(name: str) -> None:
+    data, sentence = DAMAGED[name]
+    with pytest.raises(StonechatError, match=sentence):
+        read_gpx(data)
+
+
+def test_too_many_points_and_too_many_bytes_are_refused() -> None:
+    with pytest.raises(TooLarge, match="200 points; 100 is the most"):
+        read_gpx(course(200), most_points=100)
+    with pytest.raises(TooLarge, match="MB is the most"):
+        read_gpx(course(), most_bytes=1_000)
+
+
+def test_an_entity_is_never_expanded_wherever_it_hides() -> None:
+    late = course().replace(b"<trk>", b"<!-- " + b"x" * 5_000 + b" --><trk>").replace(b"North line", b"&lol;")
+    with pytest.raises(UnreadableFile):
+        read_gpx(late)

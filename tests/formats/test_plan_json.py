@@ -1,0 +1,107 @@
+"""The plan document: there and back, its schema, older and newer ones, damaged ones."""
+
+import json
+from dataclasses import replace
+
+import jsonschema
+import pytest
+from hypothesis import given, settings
+
+from stonechat.core.kit.item import Item
+from stonechat.core.line.stops import Stop
+from stonechat.core.plan.plan import HOME, Plan
+from stonechat.errors import StonechatError
+from stonechat.formats.plan_json import json_schema, read_plan, write_plan
+from tests.strategies import kits
+
+
+def same(a: Plan, b: Plan) -> bool:
+    """Compare plans; courses by their points."""
+    tracks = [(p.line.track.latitudes.tolist(), p.line.track.longitudes.tolist(), p.line.track.heights.tolist()) for p in (a, b)]
+    return tracks[0] == tracks[1] and replace(a, line=replace(a.line, track=b.line.track)) == b
+
+
+def short(plan: Plan) -> Plan:
+    """Return the plan over the first 200 points of its course."""
+    track = plan.line.track
+    cut = replace(track, latitudes=track.latitudes[:200], longitudes=track.longitudes[:200], heights=track.heights[:200])
+    return replace(plan, line=replace(plan.line, track=cut))
+
+
+def test_the_demo_plan_comes_back_equal(demo: Plan) -> None:
+    assert same(read_plan(write_plan(demo)), demo)
+
+
+@given(kits())
+@settings(max_examples=20)
+def test_any_kit_comes_back_equal(kit: tuple[Item, ...]) -> None:
+    from stonechat.demo.corvane import demo_plan
+
+    base = short(demo_plan())
+    places = {item.id: ("seat" if k % 3 else HOME) for k, item in enumerate(kit)}
+    variant = replace(base.variants[0], places=places, pins=frozenset(places))
+    plan = replace(base, items=kit, variants=(variant,))
+    again = read_plan(write_plan(plan))
+    assert [replace(i, mass=round(i.mass, 9), volume=round(i.volume, 12)) for i in again.items] == [
+        replace(i, mass=round(i.mass, 9), volume=round(i.volume, 12)) for i in kit
+    ]
+    assert again.variants == plan.variants
+
+
+def test_hours_past_midnight_come_back(demo: Plan) -> None:
+    bar = Stop(id="bar", name="Bar", distance=1_000.0, hours=(((18 * 3600.0, 26 * 3600.0),),) * 7)
+    plan = replace(demo, line=replace(demo.line, stops=(bar,)))
+    assert read_plan(write_plan(plan)).line.stops == (bar,)
+
+
+def test_an_exported_plan_keeps_to_the_published_schema(demo: Plan) -> None:
+    schema = json_schema()
+    jsonschema.Draft202012Validator.check_schema(schema)
+    validator = jsonschema.Draft202012Validator(schema)
+    document = json.loads(write_plan(demo))
+    assert list(validator.iter_errors(document)) == []
+    document["items"][0]["mass_g"] = -1
+    assert next(validator.iter_errors(document)).absolute_path[-1] == "mass_g"
+
+
+def damaged(plan: Plan, **changes: object) -> bytes:
+    document = json.loads(write_plan(plan))
+    for path, value in changes.items():
+        *way, last = path.split("__")
+        part = document
+        for step in way:
+            part = part[int(step) if step.isdigit() else step]
+        part[int(last) if last.isdigit() else last] = value
+    return json.dumps(document).encode()
+
+
+@pytest.mark.parametrize(
+    ("changes", "sentence"),
+    [
+        ({"version": 99}, "version 99; this program reads up to 1. Update the program"),
+        ({"version": "1"}, "states no version"),
+        ({"format": "other"}, "is JSON but no plan"),
+        ({"variants": []}, "cannot be read at variants"),
+        ({"items__0__mass_g": -3}, "cannot be read at items.0.mass_g: .* .given: -3."),
+        ({"items__0__mass_g": 3_000_000}, "items.0.mass_g"),
+        ({"items__1__id": "rain-jacket"}, "two things share an id"),
+        ({"variants__0__rhythm__zone": "Nowhere"}, "no time zone"),
+        ({"variants__0__rhythm__rise": "25:00"}, "variants.0.rhythm.rise"),
+        ({"line__stops__0__hours": [[]]}, "seven weekdays"),
+        ({"line__surfaces__0__surface": "ice"}, "is no surface"),
+        ({"track__lat_deg": [45.0, 45.001]}, "differ in length"),
+        ({"surprise": 1}, "cannot be read at surprise"),
+    ],
+)
+def test_a_damaged_plan_is_refused_at_its_place(demo: Plan, changes: dict[str, object], sentence: str) -> None:
+    with pytest.raises(StonechatError, match=sentence):
+        read_plan(damaged(short(demo), **changes))
+
+
+@pytest.mark.parametrize(
+    ("data", "sentence"),
+    [(b"", "not readable as JSON"), (b"{", "line 1, column 2"), (b"[]", "no plan"), (b'"x"', "no plan"), (b"[" * 200_000, "not readable")],
+)
+def test_what_is_no_json_is_refused(data: bytes, sentence: str) -> None:
+    with pytest.raises(StonechatError, match=sentence):
+        read_plan(data)

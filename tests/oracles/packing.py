@@ -1,0 +1,58 @@
+"""Packing by trying everything: a second, plain reading of the rules."""
+
+from itertools import product
+
+from stonechat.core.load.balance import FRONT_SHARE_BAND, LEAN_MOST, SWAY_MOST
+from stonechat.core.load.problem import PackingProblem
+
+
+def best_by_brute_force(problem: PackingProblem) -> float | None:
+    """Return the least minutes over all assignments, None where none keeps the rules."""
+    choices = []
+    for i, item in enumerate(problem.items):
+        pinned = problem.pins.get(item.id)
+        allowed = [c for c in range(len(problem.carriers)) if problem.refusals[i][c] is None]
+        choices.append([k for k, c in enumerate(problem.carriers) if c.id == pinned] if pinned else allowed)
+    found = [minutes for a in product(*choices) if (minutes := _minutes(problem, a)) is not None]
+    return min(found, default=None)
+
+
+def _minutes(problem: PackingProblem, assignment: tuple[int, ...]) -> float | None:
+    """Return the minutes of an assignment with food put where it is cheapest, None where a rule is broken."""
+    count = len(problem.carriers)
+    volume, mass = [0.0] * count, [0.0] * count
+    for item, c in zip(problem.items, assignment, strict=True):
+        volume[c] += item.volume * item.quantity
+        mass[c] += item.mass * item.quantity
+    held = [[item for item, c in zip(problem.items, assignment, strict=True) if c == k] for k in range(count)]
+    if any(any(a.leaks for a in h) and any(b.spoils for b in h) for h in held):
+        return None
+    if any(v > c.capacity + 1e-12 for v, c in zip(volume, problem.carriers, strict=True)):
+        return None
+    if any(m > c.load_limit + 1e-12 for m, c in zip(mass, problem.carriers, strict=True)):
+        return None
+    total = sum(float(problem.minutes[i, c]) for i, c in enumerate(assignment))
+    left = problem.provisions.food_volume
+    density = problem.provisions.food_mass / left if left else 0.0
+    order = sorted(range(count), key=lambda c: float(problem.food_minutes[c]))
+    for c in order:
+        carrier = problem.carriers[c]
+        if "food" not in carrier.takes or any(item.leaks for item in held[c]):
+            continue
+        room = min(carrier.capacity - volume[c], (carrier.load_limit - mass[c]) / density if density else 1.0)
+        put = min(left, max(0.0, room))
+        left, mass[c] = left - put, mass[c] + put * density
+        total += put * float(problem.food_minutes[c])
+    if left > 1e-9:
+        return None
+    return total if _stands(problem, mass) else None
+
+
+def _stands(problem: PackingProblem, mass: list[float]) -> bool:
+    entries = [(m, *problem.positions[c]) for c, m in enumerate(mass)] + list(problem.provisions.fixed)
+    weight = sum(e[0] for e in entries)
+    share = sum(e[0] * e[1] for e in entries) / weight / problem.wheelbase
+    aside = abs(sum(e[0] * e[2] for e in entries))
+    most = LEAN_MOST * sum(e[0] * e[3] for e in problem.provisions.fixed)
+    sway = sum(m * c.sway_lever / c.steadiness for m, c in zip(mass, problem.carriers, strict=True))
+    return FRONT_SHARE_BAND[0] <= share <= FRONT_SHARE_BAND[1] and aside <= most and sway <= SWAY_MOST

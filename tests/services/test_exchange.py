@@ -1,0 +1,69 @@
+"""Plans and kits in and out through the database."""
+
+import json
+
+import pytest
+
+from stonechat.errors import InvalidInput, StonechatError
+from stonechat.services import exchange
+from stonechat.services.evaluation import cleaned_profile, evaluated
+from stonechat.services.history import OpenPlan, open_plan
+from stonechat.services.workspace import Workspace
+from tests.formats.test_gpx import DAMAGED, course
+
+
+def test_a_course_becomes_a_plan_with_stops_rig_and_kit(workspace: Workspace) -> None:
+    places = '<wpt lat="45.0180" lon="7.0"><name>Tap</name></wpt><wpt lat="46.5" lon="7"><name>Far inn</name></wpt>'
+    imported = exchange.import_file(workspace, course(400, waypoints=places), surface="smooth_gravel")
+    assert "20.0 km" in imported.note and "1 places" in imported.note and "Far inn" in imported.note
+    opened = open_plan(workspace, imported.plan_id)
+    ridden = evaluated(opened, imported.variant_id).ridden
+    assert ridden.stops[0].name == "Tap"
+    assert ridden.ledger.finish > 0 and ridden.items
+
+
+def test_an_exported_plan_comes_back_equal_and_is_a_plan_of_its_own(workspace: Workspace, opened: OpenPlan) -> None:
+    data = exchange.export_json(opened)
+    again = open_plan(workspace, exchange.import_file(workspace, data).plan_id)
+    assert again.id != opened.id
+    assert json.loads(exchange.export_json(again)) == json.loads(data)
+
+
+@pytest.mark.parametrize("name", sorted(DAMAGED))
+def test_a_damaged_file_changes_nothing(workspace: Workspace, name: str) -> None:
+    with pytest.raises(StonechatError):
+        exchange.import_file(workspace, DAMAGED[name][0])
+    assert exchange.list_plans(workspace) == ()
+
+
+def test_the_course_goes_out_with_its_stops_and_comes_in_with_them(workspace: Workspace, opened: OpenPlan) -> None:
+    data = exchange.export_gpx(opened, cleaned_profile(opened.plan, opened.course_hash))
+    again = open_plan(workspace, exchange.import_file(workspace, data).plan_id)
+    theirs = {stop.name: stop.distance for stop in again.plan.line.stops}
+    assert len(theirs) == 26
+    for stop in opened.plan.line.stops:
+        assert theirs[stop.name] == pytest.approx(stop.distance, abs=250.0)
+
+
+def test_a_kit_is_added_to_by_name_or_replaced(workspace: Workspace, opened: OpenPlan) -> None:
+    data = b"name,mass_g\nrain jacket,300\nflag,20\n"
+    added = exchange.import_kit(workspace, opened.id, revision=opened.revision, data=data, mode="add")
+    jacket = next(item for item in added.plan.items if item.name == "rain jacket")
+    assert (jacket.id, jacket.mass) == ("rain-jacket", 0.3)
+    assert len(added.plan.items) == len(opened.plan.items) + 1
+    only = exchange.import_kit(workspace, opened.id, revision=added.revision, data=data, mode="replace")
+    assert [item.name for item in only.plan.items] == ["rain jacket", "flag"]
+    assert set(only.plan.variants[0].places) <= {"rain-jacket", "flag"}
+
+
+def test_a_bad_row_leaves_the_kit_as_it_was(workspace: Workspace, opened: OpenPlan) -> None:
+    with pytest.raises(InvalidInput, match="Row 3"):
+        exchange.import_kit(
+            workspace, opened.id, revision=opened.revision, data=b"name,mass_g\nflag,20\nsocks,3 t\n", mode="add"
+        )
+    assert open_plan(workspace, opened.id) == opened
+
+
+def test_an_unknown_surface_is_refused(workspace: Workspace) -> None:
+    with pytest.raises(InvalidInput, match="no surface"):
+        exchange.import_file(workspace, course(), surface="lava")

@@ -1,0 +1,97 @@
+"""Random things, carriers, packing problems and plans for property tests."""
+
+from dataclasses import replace
+
+import numpy as np
+from hypothesis import strategies as st
+
+from stonechat.core.kit.item import CATEGORIES, NEEDS, Item
+from stonechat.core.load.problem import PackingProblem, Prices, Provisions, build_problem
+from stonechat.core.rig.bike import Bike
+from stonechat.core.rig.carrier import ACCESS_RANK, Carrier
+from stonechat.core.rig.geometry import bike_position, rider_position
+
+names = st.text(st.characters(codec="utf-8", exclude_categories=("C",)), min_size=1, max_size=20).map(str.strip).filter(bool)
+
+
+def grams(low: int, high: int) -> st.SearchStrategy[float]:
+    """Masses in kg, whole grams."""
+    return st.integers(low, high).map(lambda g: g / 1000)
+
+
+@st.composite
+def items(draw: st.DrawFn, key: str) -> Item:
+    """A thing."""
+    return Item(
+        id=key,
+        name=draw(names),
+        category=draw(st.sampled_from(sorted(CATEGORIES))),
+        mass=draw(grams(1, 900)),
+        volume=draw(st.integers(0, 3_000)) / 1e6,
+        length=draw(st.sampled_from([0.0, 0.0, 0.1, 0.25])),
+        quantity=draw(st.integers(1, 3)),
+        keep_dry=draw(st.booleans()),
+        leaks=draw(st.sampled_from([False, False, True])),
+        spoils=draw(st.booleans()),
+        access=draw(st.sampled_from(sorted(ACCESS_RANK))),
+        reaches=draw(st.integers(0, 80)) / 10,
+        need=draw(st.sampled_from(sorted(NEEDS))),
+        weighed=draw(st.booleans()),
+        note=draw(st.sampled_from(["", "=1+1", "red, small"])),
+    )
+
+
+def kits(most: int = 12) -> st.SearchStrategy[tuple[Item, ...]]:
+    """Several things with ids of their own."""
+    return st.integers(0, most).flatmap(lambda n: st.tuples(*(items(f"thing-{k}") for k in range(n))))
+
+
+CARRIERS = (
+    Carrier(id="top", name="top", place="top_tube_front", capacity=0.0012, load_limit=1.2, mass=0.1, longest=0.2,
+            access="riding", drag=0.0003),
+    Carrier(id="frame", name="frame", place="frame", capacity=0.004, load_limit=3.0, mass=0.2, longest=0.4,
+            access="foot", takes=frozenset({"items", "food"})),
+    Carrier(id="seat", name="seat", place="seat", capacity=0.008, load_limit=2.6, mass=0.35, longest=0.4, open_time=12.0,
+            drag_fill=0.12, sway_lever=0.28, steadiness=1.0),
+    Carrier(id="wet", name="wet", place="fork", side="left", capacity=0.003, load_limit=1.5, mass=0.1, longest=0.3,
+            dry=False, access="foot", drag=0.008, takes=frozenset({"items", "food"})),
+)  # fmt: skip
+
+
+@st.composite
+def packing_problems(draw: st.DrawFn, most: int = 5) -> PackingProblem:
+    """A problem small enough for brute force: 4 carriers, up to `most` things, sometimes food and pins."""
+    bike = Bike()
+    things = tuple(replace(item, worn=False) for item in draw(kits(most)))
+    litres = draw(st.sampled_from([0.0, 0.0, 0.5, 2.0]))
+    fixed = ((72.0, *rider_position(bike)), (10.0, *bike_position(bike)))
+    pins = {item.id: "frame" for item in things if draw(st.sampled_from([False, False, False, True]))}
+    return build_problem(
+        items=things,
+        carriers=CARRIERS,
+        bike=bike,
+        prices=Prices(per_kg=25.0, per_drag=10.0, days=float(draw(st.integers(1, 5)))),
+        provisions=Provisions(food_mass=litres * 0.5, food_volume=litres / 1000, fixed=fixed),
+        pins=pins,
+    )
+
+
+def random_problem(seed: int, count: int) -> PackingProblem:
+    """Return a larger problem with the demo's carriers, from a seed."""
+    from stonechat.demo.corvane import demo_plan
+
+    random = np.random.default_rng(seed)
+    plan = demo_plan()
+    chosen = random.choice(len(plan.items), size=count, replace=False)
+    things = tuple(plan.items[k] for k in sorted(chosen))
+    bike = plan.variants[0].bike
+    return build_problem(
+        items=things,
+        carriers=plan.variants[0].carriers,
+        bike=bike,
+        prices=Prices(per_kg=25.0, per_drag=10.0, days=4.5),
+        provisions=Provisions(
+            food_mass=0.6, food_volume=0.0012, fixed=((72.0, *rider_position(bike)), (10.4, *bike_position(bike)))
+        ),
+        pins={},
+    )
