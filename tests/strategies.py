@@ -11,7 +11,11 @@ from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import ACCESS_RANK, Carrier
 from stonechat.core.rig.geometry import bike_position, rider_position
 
-names = st.text(st.characters(codec="utf-8", exclude_categories=("C",)), min_size=1, max_size=20).map(str.strip).filter(bool)
+names = (
+    st.text(st.characters(codec="utf-8", exclude_categories=("C",)), min_size=1, max_size=20)
+    .map(str.strip)
+    .filter(bool)
+)
 
 
 def grams(low: int, high: int) -> st.SearchStrategy[float]:
@@ -51,8 +55,8 @@ CARRIERS = (
             access="riding", drag=0.0003),
     Carrier(id="frame", name="frame", place="frame", capacity=0.004, load_limit=3.0, mass=0.2, longest=0.4,
             access="foot", takes=frozenset({"items", "food"})),
-    Carrier(id="seat", name="seat", place="seat", capacity=0.008, load_limit=2.6, mass=0.35, longest=0.4, open_time=12.0,
-            drag_fill=0.12, sway_lever=0.28, steadiness=1.0),
+    Carrier(id="seat", name="seat", place="seat", capacity=0.008, load_limit=2.6, mass=0.35, longest=0.4,
+            open_time=12.0, drag_fill=0.12, sway_lever=0.28, steadiness=1.0),
     Carrier(id="wet", name="wet", place="fork", side="left", capacity=0.003, load_limit=1.5, mass=0.1, longest=0.3,
             dry=False, access="foot", drag=0.008, takes=frozenset({"items", "food"})),
 )  # fmt: skip

@@ -247,7 +247,9 @@ def load(
     seconds: Annotated[float, typer.Option(min=0.1, max=3600, help="Longest time to search.")] = 30.0,
 ) -> None:
     """Pack a plan file as well as can be proven in the time given."""
-    report = analysis.load_report(*_plan_and_variant(file, variant), seconds)
+    plan, variant_id = _plan_and_variant(file, variant)
+    with _others_on_stderr():
+        report = analysis.load_report(plan, variant_id, seconds)
     found = report["objective_min"] is not None
     _print(
         report,
@@ -259,6 +261,19 @@ def load(
             *(f"{thing}  {place}" for thing, place in report["assignment"].items()),
         ],
     )
+
+
+@contextmanager
+def _others_on_stderr() -> Iterator[None]:
+    """Send what libraries print to stderr (the solver's banner), so that stdout holds the report alone."""
+    sys.stdout.flush()
+    kept = os.dup(1)
+    os.dup2(2, 1)
+    try:
+        yield
+    finally:
+        os.dup2(kept, 1)
+        os.close(kept)
 
 
 @app.command()

@@ -58,7 +58,10 @@ def test_rows_of_the_first_landed_state_are_read_by_this_program(empty: Engine) 
     parts = [zlib.compress(np.array(v, dtype="<f8").tobytes()) for v in ([45.0, 45.02], [7.0, 7.0], [400.0, 420.0])]
     with empty.begin() as connection:
         connection.execute(
-            text("insert into course (hash, points, latitudes_deg, longitudes_deg, heights_m) values ('h', 2, :a, :b, :c)"),
+            text(
+                "insert into course (hash, points, latitudes_deg, longitudes_deg, heights_m) "
+                "values ('h', 2, :a, :b, :c)"
+            ),
             dict(zip("abc", parts, strict=True)),
         )
         plan_id = connection.execute(

@@ -49,9 +49,9 @@ def test_waypoints_near_the_course_become_stops_with_what_their_words_say() -> N
 
 
 def test_what_is_written_is_read_again_by_us_and_by_another_library() -> None:
-    read = read_gpx(course())
-    stops, _ = candidate_stops(read_gpx(course(waypoints='<wpt lat="45.009" lon="7"><name>A &lt;tap&gt;</name></wpt>')).waypoints,
-                               make_profile(track=read.track, cleaning=Cleaning()))  # fmt: skip
+    place = '<wpt lat="45.009" lon="7"><name>A &lt;tap&gt;</name></wpt>'
+    read = read_gpx(course(waypoints=place))
+    stops, _ = candidate_stops(read.waypoints, make_profile(track=read.track, cleaning=Cleaning()))
     data = write_gpx("Back & forth", read.track, ((stops[0], 45.009, 7.0),))
     again = read_gpx(data)
     assert np.allclose(again.track.latitudes, read.track.latitudes, atol=1e-6)

@@ -3,12 +3,12 @@
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from tests.strategies import kits
 
 from stonechat.core.kit.item import Item
 from stonechat.errors import StonechatError
 from stonechat.formats.kit_csv import read_kit_rows, write_kit_rows
 from stonechat.formats.numbers import parse_number
-from tests.strategies import kits
 
 
 def one(text: str) -> Item:
@@ -20,7 +20,17 @@ def test_a_kit_survives_the_round_trip(kit: tuple[Item, ...]) -> None:
     again = read_kit_rows(write_kit_rows(kit))
     strip = [(i.name, i.category, i.mass, i.volume, i.length, i.quantity, i.access, i.reaches, i.leaks) for i in again]
     assert strip == [
-        (i.name, i.category, pytest.approx(i.mass), pytest.approx(i.volume), i.length, i.quantity, i.access, i.reaches, i.leaks)
+        (
+            i.name,
+            i.category,
+            pytest.approx(i.mass),
+            pytest.approx(i.volume),
+            i.length,
+            i.quantity,
+            i.access,
+            i.reaches,
+            i.leaks,
+        )
         for i in kit
     ]
 
@@ -74,7 +84,15 @@ def test_too_many_rows_are_refused() -> None:
 
 @pytest.mark.parametrize(
     ("typed", "value"),
-    [("72,5", 72.5), ("1 234.5", 1234.5), ("1.234,5", 1234.5), ("1,234.5", 1234.5), (" 12 g ", 12.0), ("1.2 kg", 1200.0), ("−3", -3.0)],
+    [
+        ("72,5", 72.5),
+        ("1 234.5", 1234.5),
+        ("1.234,5", 1234.5),
+        ("1,234.5", 1234.5),
+        (" 12 g ", 12.0),
+        ("1.2 kg", 1200.0),
+        ("−3", -3.0),
+    ],
 )
 def test_figures_as_people_type_them(typed: str, value: float) -> None:
     assert parse_number(typed, unit="g") == pytest.approx(value)

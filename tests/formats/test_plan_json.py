@@ -6,25 +6,30 @@ from dataclasses import replace
 import jsonschema
 import pytest
 from hypothesis import given, settings
+from tests.strategies import kits
 
 from stonechat.core.kit.item import Item
 from stonechat.core.line.stops import Stop
 from stonechat.core.plan.plan import HOME, Plan
 from stonechat.errors import StonechatError
 from stonechat.formats.plan_json import json_schema, read_plan, write_plan
-from tests.strategies import kits
 
 
 def same(a: Plan, b: Plan) -> bool:
     """Compare plans; courses by their points."""
-    tracks = [(p.line.track.latitudes.tolist(), p.line.track.longitudes.tolist(), p.line.track.heights.tolist()) for p in (a, b)]
+    tracks = [
+        (p.line.track.latitudes.tolist(), p.line.track.longitudes.tolist(), p.line.track.heights.tolist())
+        for p in (a, b)
+    ]
     return tracks[0] == tracks[1] and replace(a, line=replace(a.line, track=b.line.track)) == b
 
 
 def short(plan: Plan) -> Plan:
     """Return the plan over the first 200 points of its course."""
     track = plan.line.track
-    cut = replace(track, latitudes=track.latitudes[:200], longitudes=track.longitudes[:200], heights=track.heights[:200])
+    cut = replace(
+        track, latitudes=track.latitudes[:200], longitudes=track.longitudes[:200], heights=track.heights[:200]
+    )
     return replace(plan, line=replace(plan.line, track=cut))
 
 
@@ -100,7 +105,13 @@ def test_a_damaged_plan_is_refused_at_its_place(demo: Plan, changes: dict[str, o
 
 @pytest.mark.parametrize(
     ("data", "sentence"),
-    [(b"", "not readable as JSON"), (b"{", "line 1, column 2"), (b"[]", "no plan"), (b'"x"', "no plan"), (b"[" * 200_000, "not readable")],
+    [
+        (b"", "not readable as JSON"),
+        (b"{", "line 1, column 2"),
+        (b"[]", "no plan"),
+        (b'"x"', "no plan"),
+        (b"[" * 200_000, "not readable"),
+    ],
 )
 def test_what_is_no_json_is_refused(data: bytes, sentence: str) -> None:
     with pytest.raises(StonechatError, match=sentence):

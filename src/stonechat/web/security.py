@@ -17,6 +17,7 @@ _HEADERS = {
 }
 _LOCAL_HOSTS = frozenset({"127.0.0.1", "localhost", "[::1]", "testserver"})
 _FORM_BYTES = 1_000_000  # what a request without a file may hold
+_MOST_DROPPED = 300_000_000  # bytes
 _SLACK = 100_000  # bytes of wrapping around a file
 
 
@@ -24,12 +25,24 @@ def guard(upload_limit: float) -> Callable[[Request, Callable[[Request], Awaitab
     """Return the middleware; `upload_limit` is in bytes."""
 
     async def check(request: Request, proceed: Callable[[Request], Awaitable[Response]]) -> Response:
-        response = _refusal(request, upload_limit) or await proceed(request)
+        refusal = _refusal(request, upload_limit)
+        if refusal is not None:
+            await _let_go_by(request)
+        response = refusal or await proceed(request)
         for name, value in _HEADERS.items():
             response.headers.setdefault(name, value)
         return response
 
     return check
+
+
+async def _let_go_by(request: Request) -> None:
+    """Take in what is still being sent and drop it, so that the browser reads the answer; give up past a limit."""
+    seen = 0
+    async for chunk in request.stream():
+        seen += len(chunk)
+        if seen > _MOST_DROPPED:
+            return
 
 
 def _refusal(request: Request, upload_limit: float) -> Response | None:

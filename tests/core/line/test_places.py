@@ -72,7 +72,8 @@ def test_gaps_cover_the_course_and_begin_and_end_at_used_places(places: list[tup
 
 # [Parton1981] with a 1.86, b 2.20, c -0.17: low 8, high 24, rise 5.5, set 20.5, worked by hand at these hours
 @pytest.mark.parametrize(
-    ("hour", "expected"), [(5.33, 8.0), (10.0, 19.2947), (14.0, 23.8929), (20.5, 16.9782), (23.0, 12.2972), (0.0, 11.1028)]
+    ("hour", "expected"),
+    [(5.33, 8.0), (10.0, 19.2947), (14.0, 23.8929), (20.5, 16.9782), (23.0, 12.2972), (0.0, 11.1028)],
 )
 def test_temperature_through_a_day(hour: float, expected: float) -> None:
     found = hourly_temperature(hour, 5.5, 20.5, 8.0, 24.0, 8.0, 16.9782)

@@ -5,6 +5,8 @@ from dataclasses import replace
 
 import pytest
 from hypothesis import given, settings
+from tests.oracles.packing import best_by_brute_force
+from tests.strategies import CARRIERS, packing_problems, random_problem
 
 from stonechat.core.kit.item import Item
 from stonechat.core.load.greedy import pack_greedily
@@ -12,8 +14,6 @@ from stonechat.core.load.moves import move_options
 from stonechat.core.load.problem import PackingProblem, Prices, Provisions, build_problem, judge
 from stonechat.core.load.solve import Progress, solve_packing
 from stonechat.core.rig.bike import Bike
-from tests.oracles.packing import best_by_brute_force
-from tests.strategies import CARRIERS, packing_problems, random_problem
 
 
 @given(packing_problems())

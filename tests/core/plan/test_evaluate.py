@@ -69,7 +69,9 @@ def test_a_heavier_bike_is_slower_by_about_its_price(demo: Plan, demo_evaluation
     assert ridden.prices.per_kg < more < 1.5 * ridden.prices.per_kg
 
 
-def test_prices_are_central_differences_under_the_conditions_of_the_ride(demo: Plan, demo_evaluation: Evaluation) -> None:
+def test_prices_are_central_differences_under_the_conditions_of_the_ride(
+    demo: Plan, demo_evaluation: Evaluation
+) -> None:
     from stonechat.core.plan import evaluate as chain
 
     ridden = demo_evaluation.ridden
@@ -121,7 +123,8 @@ def test_reaching_is_the_days_reaches_over_the_race(demo: Plan, demo_evaluation:
     ridden = demo_evaluation.ridden
     by_id = {carrier.id: carrier for carrier in ridden.carriers}
     a_day = sum(
-        item.reaches * reach_seconds(item.access, by_id[ridden.places[item.id]].access, by_id[ridden.places[item.id]].open_time)
+        item.reaches
+        * reach_seconds(item.access, by_id[ridden.places[item.id]].access, by_id[ridden.places[item.id]].open_time)
         for item in ridden.items
         if not item.worn
     )
@@ -130,7 +133,9 @@ def test_reaching_is_the_days_reaches_over_the_race(demo: Plan, demo_evaluation:
 
 def test_heat_and_hours_set_the_water(demo_evaluation: Evaluation) -> None:
     ridden = demo_evaluation.ridden
-    per_hour = [float(ridden.water.needs[k]) / (leg.moving / 3600.0) for k, leg in enumerate(ridden.legs) if not leg.rest]
+    per_hour = [
+        float(ridden.water.needs[k]) / (leg.moving / 3600.0) for k, leg in enumerate(ridden.legs) if not leg.rest
+    ]
     warm = max(range(len(per_hour)), key=lambda k: per_hour[k])
     legs = [leg for leg in ridden.legs if not leg.rest]
     assert legs[warm].temp_high > np.median([leg.temp_high for leg in legs])

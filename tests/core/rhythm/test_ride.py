@@ -154,7 +154,7 @@ def test_gradients_are_central_differences_of_segment_times() -> None:
 def test_pushing_costs_what_the_bike_weighs() -> None:
     course = course_of(np.array([0.35]))
     held = Conditions(np.array([20.0]), np.array([350.0]), np.array([1.2]), np.array([25.0]))
-    times, by_mass, _, _ = time_gradients(course, held, 70.0, np.array([95.0]), np.array([0.36]))
+    _, by_mass, _, _ = time_gradients(course, held, 70.0, np.array([95.0]), np.array([0.36]))
     step = 0.01
     up, _ = segment_times(course, held, 70.0, np.array([95.0 + step]), np.array([0.36]))
     down, _ = segment_times(course, held, 70.0, np.array([95.0 - step]), np.array([0.36]))

@@ -12,10 +12,16 @@ amounts = st.lists(st.floats(0, 4), min_size=1, max_size=12)
 
 
 @given(amounts, st.data(), st.floats(0.5, 8), st.floats(0, 0.5))
-def test_levels_are_those_of_a_plain_walk(needs: list[float], data: st.DataObject, capacity: float, reserve: float) -> None:
+def test_levels_are_those_of_a_plain_walk(
+    needs: list[float], data: st.DataObject, capacity: float, reserve: float
+) -> None:
     refills = data.draw(st.lists(st.booleans(), min_size=len(needs), max_size=len(needs)))
     levels = carry_levels(
-        needs=np.array(needs), refills=np.array(refills), capacity=capacity, reserve=reserve, wanted=(None,) * len(needs)
+        needs=np.array(needs),
+        refills=np.array(refills),
+        capacity=capacity,
+        reserve=reserve,
+        wanted=(None,) * len(needs),
     )
     level = 0.0
     for k, need in enumerate(needs):
@@ -62,7 +68,8 @@ def test_a_stop_cannot_be_missed_when_without_it_the_legs_run_dry(
 
 # the table of losses at 150 W, and its rule for other powers worked by hand: 30 °C: 0.8 (1 + 0.9 (200/150 - 1))
 @pytest.mark.parametrize(
-    ("temp", "power", "loss"), [(20.0, 150.0, 0.50), (30.0, 200.0, 0.8 * 1.3), (5.0, 100.0, 0.30 * 0.8), (50.0, 150.0, 1.2)]
+    ("temp", "power", "loss"),
+    [(20.0, 150.0, 0.50), (30.0, 200.0, 0.8 * 1.3), (5.0, 100.0, 0.30 * 0.8), (50.0, 150.0, 1.2)],
 )
 def test_water_loss_by_the_table(temp: float, power: float, loss: float) -> None:
     share = {30.0: 0.9, 5.0: 0.6}.get(temp, 1.0)

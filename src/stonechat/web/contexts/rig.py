@@ -12,7 +12,7 @@ from stonechat.web.forms.rig import BikeForm, CarrierForm
 
 NEW = "new"
 BIKE = "bike"
-_LETTERS = "abcdefghijklmnopqrstuvwxyz"
+_LETTERS = "abcdefgijklmnopqrstuvwxyz"  # not h: typed twice it means home
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -158,7 +158,8 @@ def _sentence(schema: type[Form], name: str, item: Any) -> str:
     """Return what is wrong with a field, for a person."""
     entry = schema.model_fields.get(name)
     unit = f" {_extra(entry)['unit']}" if entry is not None and _extra(entry).get("unit") else ""
-    context, given = item.get("ctx", {}), str(item.get("input", ""))[:40]
+    context, value = item.get("ctx", {}), item.get("input", "")
+    given = f"{value:g}" if isinstance(value, float) else str(value)[:40]
     match item["type"]:
         case "missing":
             return "This is empty. Fill it in."

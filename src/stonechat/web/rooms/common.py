@@ -1,11 +1,11 @@
 """What endpoints of all rooms share."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Annotated
 from uuid import UUID
 
 from fastapi import Depends, Request
-from starlette.datastructures import FormData, UploadFile
+from starlette.datastructures import UploadFile
 
 from stonechat.errors import InvalidInput
 from stonechat.services.history import OpenPlan
@@ -15,31 +15,29 @@ _OURS = ("revision", "leg", "room", "edit")
 
 
 class Sent:
-    """A form as it was sent: what it is about, and its fields."""
+    """A form as it was sent: what it is about, its fields, and the file that came along."""
 
-    def __init__(self, form: FormData) -> None:
-        self._form = form
+    def __init__(self, pairs: Sequence[tuple[str, str]], files: Mapping[str, bytes]) -> None:
+        self._pairs, self._files = pairs, files
 
     @property
     def fields(self) -> Mapping[str, str]:
         """The fields of the form itself."""
-        return {key: value for key, value in self._form.items() if isinstance(value, str) and key not in _OURS}
+        return {key: value for key, value in self._pairs if key not in _OURS}
 
     def text(self, name: str) -> str:
         """Return one field, empty where it is missing."""
-        value = self._form.get(name, "")
-        return value if isinstance(value, str) else ""
+        return next((value for key, value in self._pairs if key == name), "")
 
     def texts(self, name: str) -> tuple[str, ...]:
         """Return a field that may be sent several times."""
-        return tuple(value for value in self._form.getlist(name) if isinstance(value, str))
+        return tuple(value for key, value in self._pairs if key == name)
 
     def file(self, name: str) -> bytes:
         """Return the bytes of a file that came along."""
-        value = self._form.get(name)
-        if not isinstance(value, UploadFile) or not value.filename:
+        if name not in self._files:
             raise InvalidInput("No file was chosen. Choose one, then send it.", subject=name)
-        return value.file.read()
+        return self._files[name]
 
     @property
     def revision(self) -> int:
@@ -72,7 +70,11 @@ class Sent:
 
 async def read_sent(request: Request) -> Sent:
     """Read the form of a request."""
-    return Sent(await request.form(max_files=1, max_fields=2_000))
+    async with request.form(max_files=1, max_fields=2_000) as form:
+        entries = form.multi_items()
+        pairs = [(key, value) for key, value in entries if isinstance(value, str)]
+        files = {key: await value.read() for key, value in entries if isinstance(value, UploadFile) and value.filename}
+    return Sent(pairs, files)
 
 
 SentForm = Annotated[Sent, Depends(read_sent)]

@@ -19,8 +19,9 @@
     row.classList.add("held");
     say(`${held.name}: choose its place.`);
     const answer = await fetch(`${stage().dataset.options}?item=${encodeURIComponent(held.id)}`, { headers: { Accept: "application/json" } });
-    if (!answer.ok || held !== mine) return;
-    for (const option of await answer.json()) held.options.set(option.carrier, option);
+    const options = answer.ok ? await answer.json() : [];
+    if (held !== mine) return;
+    for (const option of options) held.options.set(option.carrier, option);
     mark();
   };
 
@@ -202,7 +203,7 @@
     const places = [...stage().querySelectorAll("section[data-carrier]")];
     const exact = places.find((place) => place.dataset.key === word);
     const longer = places.some((place) => place.dataset.key.startsWith(word) && place.dataset.key !== word);
-    if (exact && !(longer && word.length === 1 && word === "h" && !exact)) {
+    if (exact) {
       const item = held.id;
       typed = "";
       put(exact.dataset.carrier);

@@ -1,0 +1,127 @@
+"""The real program, started as a rider starts it, and the real browser before it."""
+
+import os
+import re
+import signal
+import subprocess
+import sys
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, BrowserContext, Page, sync_playwright
+
+CHROMIUM = "/usr/bin/chromium"
+
+
+class Program:
+    """A running `demo` with a data folder of its own."""
+
+    def __init__(self, folder: Path) -> None:
+        with (folder.parent / "program.err").open("a") as errors:
+            self._process = subprocess.Popen(
+                [sys.executable, "-m", "stonechat", "demo", "--port", "0"],
+                stdout=subprocess.PIPE,
+                stderr=errors,
+                text=True,
+                start_new_session=True,
+                env={**os.environ, "STONECHAT_DATA_DIR": str(folder), "PYTHONUNBUFFERED": "1"},
+            )
+        assert self._process.stdout is not None
+        line = self._process.stdout.readline()
+        found = re.search(r"http://127\.0\.0\.1:\d+", line)
+        assert found, line + (folder.parent / "program.err").read_text()
+        self.address = found[0]
+
+    def interrupt(self) -> int:
+        """Press Ctrl-C and wait for the end."""
+        os.killpg(self._process.pid, signal.SIGINT)
+        return self._end()
+
+    def terminate(self) -> int:
+        """Ask the program alone to end."""
+        self._process.terminate()
+        return self._end()
+
+    def kill(self) -> None:
+        """Kill the program where it stands."""
+        self._process.kill()
+        self._end()
+
+    def _end(self) -> int:
+        code = self._process.wait(timeout=40)
+        assert self._process.stdout is not None
+        self._process.stdout.close()
+        return code
+
+
+@pytest.fixture(scope="session")
+def data_dir(tmp_path_factory: pytest.TempPathFactory) -> Callable[[str], Path]:
+    """Make a data folder that the database's own user can reach."""
+
+    def make(name: str) -> Path:
+        folder = tmp_path_factory.mktemp(name)
+        for parent in (folder, *folder.parents[:2]):
+            parent.chmod(0o755)
+        return folder / "data"
+
+    return make
+
+
+@pytest.fixture(scope="session")
+def program(data_dir: Callable[[str], Path]) -> Iterator[str]:
+    """Address of the running program."""
+    running = Program(data_dir("program"))
+    yield running.address
+    assert running.terminate() == 0
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    """The browser."""
+    with sync_playwright() as playwright:
+        made = playwright.chromium.launch(
+            executable_path=CHROMIUM,
+            args=["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"],
+        )
+        yield made
+        made.close()
+
+
+class Watched:
+    """Complaints of a page, each a fault."""
+
+    def __init__(self, context: BrowserContext) -> None:
+        self.complaints: list[str] = []
+        context.on("console", lambda m: self.complaints.append(m.text) if m.type == "error" else None)
+        context.on("weberror", lambda e: self.complaints.append(str(e.error)))
+
+
+@pytest.fixture
+def page(browser: Browser, program: str) -> Iterator[Page]:
+    """A page at 1280x800; what it complains of fails the test, but for answers that are meant to be errors."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=program, accept_downloads=True)
+    watched = Watched(context)
+    yield context.new_page()
+    context.close()
+    meant = re.compile(r"the server responded with a status of 4\d\d|Response Status Error Code 4")
+    assert [text for text in watched.complaints if not meant.search(text)] == []
+
+
+def bring_in(page: Page, data: bytes, name: str = "course.gpx") -> None:
+    """Bring a file in from the list of plans."""
+    page.goto("/plans")
+    page.get_by_label("GPX course, or an exported plan").set_input_files(
+        {"name": name, "mimeType": "application/octet-stream", "buffer": data}
+    )
+    page.get_by_role("button", name="Import your own GPX").click()
+
+
+@pytest.fixture
+def own_plan(page: Page) -> str:
+    """Address of a plan of the test's own, without its room: a copy of the demo."""
+    page.goto("/")
+    json_address = page.url.rsplit("/", 1)[0] + "/do/plan.json"
+    bring_in(page, page.request.get(json_address).body(), "plan.json")
+    page.wait_for_url(re.compile(r"/line"))
+    return page.url.split("?")[0].removesuffix("/line")

@@ -1,0 +1,91 @@
+"""For everybody, on every screen: contrast and names, small screens, weight on the wire."""
+
+import re
+
+import pytest
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import Browser, Page, expect
+
+pytestmark = pytest.mark.browser
+ROOMS = ["line", "rhythm", "rig", "kit", "load", "supply", "cards"]
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+def test_no_room_has_a_violation(browser: Browser, program: str, scheme: str) -> None:
+    context = browser.new_context(
+        viewport={"width": 1280, "height": 800},
+        base_url=program,
+        color_scheme=scheme,
+        bypass_csp=True,  # type: ignore[arg-type]
+    )
+    page = context.new_page()
+    page.goto("/")
+    root = page.url.rsplit("/", 1)[0]
+    found = {}
+    for room in [f"{root}/{name}" for name in ROOMS] + ["/plans", f"{root}/rig?edit=bike", f"{root}/nothing"]:
+        page.goto(room)
+        results = Axe().run(page, options={"resultTypes": ["violations"]})
+        broken = [f"{v['id']}: {v['nodes'][0]['html'][:120]}" for v in results.response["violations"]]
+        if broken:
+            found[room.rsplit("/", 1)[-1]] = broken
+    context.close()
+    assert found == {}
+
+
+def test_nothing_scrolls_sideways_and_targets_are_large_on_a_phone(browser: Browser, program: str) -> None:
+    context = browser.new_context(viewport={"width": 390, "height": 844}, base_url=program, has_touch=True)
+    page = context.new_page()
+    page.goto("/")
+    root = page.url.rsplit("/", 1)[0]
+    for room in ROOMS:
+        page.goto(f"{root}/{room}")
+        assert page.evaluate("document.documentElement.scrollWidth <= innerWidth"), room
+        small = page.evaluate(
+            """() => [...document.querySelectorAll('.foot button, .bar .rooms a, .stage .btn-primary')]
+            .filter(e => e.offsetParent && e.getBoundingClientRect().height < 43.5).map(e => e.textContent.trim())"""
+        )
+        assert small == [], room
+    context.close()
+
+
+def test_tape_and_ledger_are_sheets_on_a_phone(browser: Browser, program: str) -> None:
+    context = browser.new_context(viewport={"width": 390, "height": 844}, base_url=program)
+    page = context.new_page()
+    page.goto("/")
+    expect(page.locator("#ledger .finish")).not_to_be_in_viewport()
+    page.get_by_role("button", name="Ledger").click()
+    expect(page.locator("#ledger .finish")).to_be_in_viewport()
+    page.get_by_role("button", name="Tape").click()
+    expect(page.locator("#ledger .finish")).not_to_be_in_viewport()
+    page.locator("#tape").get_by_role("link", name=re.compile("Vint Mill")).click()
+    expect(page.locator("#tape")).not_to_be_in_viewport()
+    assert "leg=3" in page.url
+    context.close()
+
+
+def test_the_theme_is_switched_and_remembered(page: Page) -> None:
+    page.goto("/")
+    theme = page.locator("html")
+    expect(theme).to_have_attribute("data-bs-theme", "light")
+    page.get_by_role("button", name="Day or night theme").click()
+    expect(theme).to_have_attribute("data-bs-theme", "dark")
+    page.reload()
+    expect(theme).to_have_attribute("data-bs-theme", "dark")
+
+
+@pytest.mark.parametrize("room", ROOMS)
+def test_a_first_visit_weighs_little(browser: Browser, program: str, room: str) -> None:
+    context = browser.new_context(base_url=program)
+    page = context.new_page()
+    sizes: dict[str, int] = {}
+    session = context.new_cdp_session(page)
+    session.send("Network.enable")
+    session.on("Network.loadingFinished", lambda e: sizes.__setitem__(e["requestId"], int(e["encodedDataLength"])))
+    page.goto("/plans")
+    address = page.get_by_role("link", name="The Corvane Round").first.get_attribute("href")
+    sizes.clear()
+    page.goto(f"{address}")
+    page.goto(page.url.split("?")[0].replace("/line", f"/{room}"))
+    page.wait_for_load_state("networkidle")
+    assert 10_000 < sum(sizes.values()) < 350_000
+    context.close()

@@ -1,0 +1,243 @@
+"""What a rider does, in the browser, from an empty start to a packed bike."""
+
+import json
+import re
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+from tests.browser.conftest import bring_in
+from tests.formats.test_gpx import BOMB, course
+
+pytestmark = pytest.mark.browser
+
+
+def item(page: Page, name: str):  # type: ignore[no-untyped-def]
+    return page.locator(f'[data-load] .places .item[data-name="{name}"]')
+
+
+def carrier(page: Page, name: str):  # type: ignore[no-untyped-def]
+    return page.get_by_role("region", name=name, exact=True)
+
+
+def test_the_demo_opens_without_signing_in_and_draws_the_line(page: Page) -> None:
+    page.goto("/")
+    expect(page.get_by_role("link", name="The Corvane Round")).to_be_visible()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("of climbing")
+    expect(page.locator("[data-chart=profile] canvas")).to_be_visible()
+    expect(page.locator("#tape .knot")).to_have_count(28)
+    expect(page.locator(".ledger .finish")).to_have_text(re.compile(r"^\w{3} \d\d:\d\d$"))
+
+
+def test_a_course_of_ones_own_becomes_a_plan(page: Page) -> None:
+    bring_in(page, course(400, waypoints='<wpt lat="45.09" lon="7.0"><name>Tap</name></wpt>'))
+    expect(page.get_by_role("status")).to_contain_text("20.0 km with")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("20.0 km")
+    expect(page.get_by_role("rowheader", name="Tap")).to_be_visible()
+
+
+@pytest.mark.parametrize(
+    ("data", "sentence"),
+    [
+        (b"", "is empty"),
+        (b"nonsense", "not readable as XML"),
+        (BOMB, "entities of its own"),
+        (b"<x/>", "XML but not GPX"),
+    ],
+)
+def test_a_bad_course_is_told_in_place(page: Page, data: bytes, sentence: str) -> None:
+    bring_in(page, data)
+    expect(page.get_by_role("alert")).to_contain_text(sentence)
+    assert page.url.endswith("/plans")
+
+
+def test_a_file_that_is_too_large_is_refused_before_it_is_sent(page: Page, tmp_path: Path) -> None:
+    large = tmp_path / "course.gpx"
+    large.write_bytes(b" " * 30_000_000)
+    page.goto("/plans")
+    page.get_by_label("GPX course, or an exported plan").set_input_files(large)
+    page.get_by_role("button", name="Import your own GPX").click()
+    expect(page.get_by_role("alert")).to_contain_text("course.gpx has 30 MB; 24 MB is the most")
+
+
+def test_a_thing_is_dragged_undone_and_done_again(page: Page, own_plan: str) -> None:
+    page.goto(own_plan + "/load")
+    thing = item(page, "rain jacket")
+    thing.scroll_into_view_if_needed()
+    box = thing.bounding_box()
+    target = page.locator('svg.rig [data-carrier="seat"] .edge').bounding_box()
+    assert box and target
+    page.mouse.move(box["x"] + 40, box["y"] + 10)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 60, box["y"] - 12, steps=3)
+    # while it is held every place says what it would cost, or why it cannot be
+    expect(page.locator('[data-label~="seat"] .second')).to_have_text(re.compile(r"^\+\d+:\d\d min, needed foot down"))
+    expect(page.locator('[data-label~="top-rear"] .second')).to_have_text("too big by 0.1 l")
+    page.mouse.move(target["x"] + target["width"] * 0.55, target["y"] + target["height"] * 0.5, steps=4)
+    page.mouse.up()
+    change = page.locator("#ledger .change")
+    expect(change).to_contain_text("rain jacket to seat pack")
+    expect(change.locator("strong")).to_have_text(re.compile(r"^\+\d+:\d\d$"))
+    expect(carrier(page, "seat pack").get_by_text("rain jacket")).to_be_attached()
+    expect(page.locator("#ledger .check.broken", has_text="rain jacket in seat pack")).to_be_visible()
+    page.keyboard.press("u")
+    expect(carrier(page, "bar pouch").get_by_text("rain jacket")).to_be_attached()
+    page.reload()
+    expect(page.get_by_role("button", name="Redo: rain jacket to seat pack")).to_be_visible()
+    page.keyboard.press("U")
+    expect(carrier(page, "seat pack").get_by_text("rain jacket")).to_be_attached()
+
+
+def test_a_thing_is_moved_and_pinned_by_keys_alone(page: Page, own_plan: str) -> None:
+    page.goto(own_plan + "/load")
+    item(page, "phone").focus()
+    letter = carrier(page, "jersey pockets").get_attribute("data-key")
+    page.keyboard.press("m")
+    expect(page.locator("#holding")).to_contain_text("Move phone: type the carrier's letter")
+    page.keyboard.press(letter or "")
+    expect(page.locator("#ledger .change")).to_contain_text("phone to jersey pockets")
+    expect(item(page, "phone")).to_be_focused()
+    page.keyboard.press("p")
+    expect(item(page, "phone")).to_contain_text("pinned")
+    item(page, "phone").focus()
+    page.keyboard.press("m")
+    page.keyboard.press("h")
+    page.keyboard.press("h")
+    expect(page.locator("#ledger .change")).to_contain_text("phone to home")
+
+
+def test_what_cannot_go_in_is_said_and_nothing_moves(page: Page, own_plan: str) -> None:
+    page.goto(own_plan + "/load")
+    item(page, "mini pump").focus()
+    letter = carrier(page, "top-tube bag, rear").get_attribute("data-key")
+    page.keyboard.press("m")
+    expect(page.locator('[data-cost="top-rear"]')).to_have_text("too long by 45 mm")
+    page.keyboard.press(letter or "")
+    expect(page.locator("#holding")).to_contain_text("does not go in there: too long by 45 mm")
+    expect(page.locator("#ledger .change")).to_have_count(0)
+
+
+def test_the_solver_packs_and_is_taken_back(page: Page, own_plan: str) -> None:
+    page.goto(own_plan + "/load")
+    page.get_by_role("button", name="Pack it for me").click()
+    proposal = page.locator(".proposal")
+    expect(proposal).to_contain_text("proven", timeout=60_000)
+    expect(proposal).to_contain_text("none can be better than")
+    before = page.locator("#ledger .cause.reach .figure").inner_text()
+    proposal.get_by_role("button", name="Take these moves").click()
+    expect(page.locator("#ledger .change.gain")).to_contain_text("packed for me")
+    assert page.locator("#ledger .cause.reach .figure").inner_text() != before
+    page.keyboard.press("u")
+    expect(page.locator("#ledger .cause.reach .figure")).to_have_text(before)
+
+
+def test_a_leg_is_chosen_on_the_tape_and_the_bike_changes(page: Page, own_plan: str) -> None:
+    page.goto(own_plan + "/load")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Leaving Start")
+    first = page.locator(".drawing-words").inner_text()
+    page.keyboard.press("]")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Leaving Ostrel")
+    page.locator("#tape").get_by_role("link", name=re.compile("Mirrel")).click()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Leaving Mirrel")
+    assert page.locator(".drawing-words").inner_text() != first
+    assert "leg=13" in page.url
+    page.go_back()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Leaving Ostrel")
+
+
+def test_water_set_by_hand_makes_the_bike_heavier_and_the_check_judges_it(page: Page, own_plan: str) -> None:
+    page.goto(own_plan + "/supply")
+    page.get_by_role("link", name="Mirrel").last.click()
+    page.get_by_label("Water to leave with").fill("0,4")
+    page.get_by_role("button", name="Leave with this").click()
+    row = page.get_by_role("row", name=re.compile("Mirrel"))
+    expect(row).to_contain_text("set by hand")
+    expect(row).to_contain_text("short")
+    expect(page.locator("#ledger .check.broken", has_text="Water from")).to_be_visible()
+
+
+def test_a_wrong_power_is_said_at_its_field_and_the_right_one_rides(page: Page, own_plan: str) -> None:
+    page.goto(own_plan + "/rhythm")
+    finish = page.locator(".ledger .finish").inner_text()
+    power = page.get_by_label("Power on the flat")
+    power.fill("2000")
+    page.get_by_role("button", name="Ride it").click()
+    expect(power).to_have_attribute("aria-invalid", "true")
+    expect(page.get_by_text("2000 W is above the most, 400 W")).to_be_visible()
+    expect(power).to_have_value("2000")
+    power.fill("175")
+    page.get_by_role("button", name="Ride it").click()
+    expect(page.locator(".ledger .finish")).not_to_have_text(finish)
+
+
+def test_a_carrier_comes_off_and_its_things_lie_on_the_floor(page: Page, own_plan: str) -> None:
+    page.goto(own_plan + "/rig")
+    page.get_by_role("button", name="Take off bar pouch").click()
+    expect(page.locator("#ledger .check.broken", has_text="without a place")).to_be_visible()
+    page.keyboard.press("g")
+    page.keyboard.press("o")
+    expect(page.get_by_role("heading", name="Without a place")).to_be_visible()
+    expect(page.get_by_role("row", name=re.compile("rain jacket"))).to_contain_text("foot down")
+
+
+def test_a_second_tab_is_told_and_overwrites_nothing(page: Page, own_plan: str) -> None:
+    page.goto(own_plan + "/load")
+    other = page.context.new_page()
+    other.goto(own_plan + "/rig")
+    other.get_by_role("button", name="Take off bar pouch").click()
+    expect(other.locator("#ledger .change")).to_contain_text("took off bar pouch")
+    item(page, "phone").focus()
+    page.keyboard.press("m")
+    page.keyboard.press(carrier(page, "jersey pockets").get_attribute("data-key") or "")
+    expect(page.get_by_role("alert")).to_contain_text("changed in another tab")
+    page.get_by_role("link", name="Load the page again").click()
+    expect(page.locator("#ledger .change")).to_contain_text("took off bar pouch")
+
+
+def test_cards_print_and_the_plan_goes_out(page: Page, own_plan: str) -> None:
+    page.goto(own_plan + "/cards")
+    files = {"Print the bar strip (PDF)": b"%PDF", "Print the packing list (PDF)": b"%PDF", "Plan as JSON": b"{"}
+    for label, start in files.items():
+        with page.expect_download() as waiting:
+            page.get_by_role("link", name=label).click()
+        data = waiting.value.path().read_bytes()
+        assert data.startswith(start)
+    assert json.loads(data)["name"] == "The Corvane Round"
+
+
+def test_keys_lead_everywhere(page: Page, own_plan: str) -> None:
+    page.goto(own_plan + "/line")
+    rooms = {"h": "Rhythm", "r": "Rig", "k": "Kit", "o": "Load", "s": "Supply", "p": "Cards", "l": "Line"}
+    for letter, title in rooms.items():
+        page.keyboard.press("g")
+        page.keyboard.press(letter)
+        expect(page.locator("#bar .rooms [aria-current]")).to_contain_text(title)
+        page.wait_for_load_state("load")
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog", name="Keys")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog", name="Keys")).to_be_hidden()
+    page.keyboard.press("/")
+    page.get_by_role("dialog", name="Find").get_by_role("combobox").fill("mini pu")
+    expect(page.get_by_role("option").first).to_contain_text("mini pump")
+    page.keyboard.press("Enter")
+    expect(item(page, "mini pump")).to_have_class(re.compile("current"))
+
+
+def test_everything_but_dragging_works_without_script(browser: Browser, program: str) -> None:
+    context = browser.new_context(java_script_enabled=False, base_url=program)
+    page = context.new_page()
+    bring_in(page, course(300))
+    expect(page.get_by_role("heading", level=1)).to_contain_text("15.0 km")
+    page.get_by_role("link", name="Load").first.click()
+    page.get_by_label("Thing", exact=True).select_option(label="rain jacket")
+    page.get_by_label("To", exact=True).select_option(label="seat pack")
+    page.get_by_role("button", name="Move it").click()
+    expect(page.locator("#ledger .change")).to_contain_text("rain jacket to seat pack")
+    page.get_by_role("button", name="Undo: rain jacket to seat pack").click()
+    expect(page.locator("#ledger .change")).to_have_count(0)
+    page.get_by_role("link", name="Rhythm").first.click()
+    page.get_by_label("Power on the flat").fill("9999")
+    page.get_by_role("button", name="Ride it").click()
+    expect(page.get_by_text("9999 W is above the most")).to_be_visible()
+    context.close()

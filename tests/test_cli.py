@@ -1,0 +1,99 @@
+"""The command line on an exported plan, without any database."""
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from stonechat.core.load.problem import judge
+from stonechat.core.plan.evaluate import evaluate, packing_problem
+from stonechat.core.plan.plan import Plan
+from stonechat.formats.plan_json import read_plan, write_plan
+
+
+def run(*arguments: str, **environment: str) -> subprocess.CompletedProcess[str]:
+    import os
+
+    return subprocess.run(
+        [sys.executable, "-m", "stonechat", *arguments],
+        capture_output=True, text=True, timeout=120, check=False,
+        env={**os.environ, "STONECHAT_DATABASE_URL": "postgresql://nobody@127.0.0.1:1/none", **environment},
+    )  # fmt: skip
+
+
+@pytest.fixture(scope="module")
+def plan_file(demo: Plan, tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The demo plan as a file."""
+    file = tmp_path_factory.mktemp("plans") / "plan.json"
+    file.write_bytes(write_plan(demo))
+    return file
+
+
+def answer(*arguments: str) -> dict[str, Any]:
+    done = run(*arguments, "--json")
+    assert done.returncode == 0, done.stderr
+    report: dict[str, Any] = json.loads(done.stdout)
+    return report
+
+
+def test_ride_tells_times_prices_and_causes(plan_file: Path, demo: Plan) -> None:
+    report, ridden = answer("ride", str(plan_file)), evaluate(demo, "a").ridden
+    assert report["finish_h"] == pytest.approx(ridden.ledger.finish / 3600)
+    assert report["moving_h"] == pytest.approx(ridden.ledger.moving / 3600)
+    assert sum(report["minutes_by_cause"].values()) == pytest.approx(report["finish_h"] * 60)
+    assert sum(leg["minutes_per_kg"] for leg in report["legs"]) == pytest.approx(report["minutes_per_kg"])
+    assert [stop["name"] for stop in report["stops"]] == [*(s.name for s in demo.line.stops), "Finish"]
+    arrivals = [stop["arrival"] for stop in report["stops"]]
+    assert arrivals == sorted(arrivals)
+
+
+def test_load_gives_an_assignment_that_the_judge_confirms(plan_file: Path) -> None:
+    report = answer("load", str(plan_file), "--seconds", "10", "--variant", "b")
+    plan = read_plan(plan_file.read_bytes())
+    problem = packing_problem(plan, plan.variant("b"), evaluate(plan, "b").ridden)
+    verdict = judge(problem, report["assignment"])
+    assert verdict.broken == () and report["broken_rules"] == []
+    assert verdict.minutes == pytest.approx(report["objective_min"], abs=1e-6)
+    assert report["bound_min"] <= report["objective_min"] + 1e-6 and report["gap"] <= 0.01
+
+
+def test_check_tells_every_check_with_state_and_margin(plan_file: Path) -> None:
+    checks = answer("check", str(plan_file))["checks"]
+    assert {"water", "food", "placed", "awake", "sway"} <= {check["code"] for check in checks}
+    assert all(check["state"] in ("broken", "tight", "fine") and check["unit"] for check in checks)
+
+
+def test_without_json_it_speaks_in_lines(plan_file: Path) -> None:
+    assert "min per kg" in run("ride", str(plan_file)).stdout
+    assert run("check", str(plan_file)).stdout.startswith("broken  Water")
+
+
+@pytest.mark.parametrize(
+    ("arguments", "sentence"),
+    [
+        (("ride", "/no/such/file.json"), "cannot be read: No such file"),
+        (("check", __file__), "not readable as JSON"),
+        (("migrate",), "The database does not answer"),
+    ],
+)
+def test_a_mistake_is_one_sentence_on_stderr(arguments: tuple[str, ...], sentence: str) -> None:
+    done = run(*arguments)
+    assert done.returncode in (1, 2)
+    assert sentence in done.stderr and "Traceback" not in done.stderr and done.stdout == ""
+
+
+def test_an_unknown_variant_is_named(plan_file: Path) -> None:
+    done = run("ride", str(plan_file), "--variant", "zz")
+    assert done.returncode == 1 and "has no variant zz" in done.stderr
+
+
+def test_a_bad_setting_is_refused_by_name() -> None:
+    done = run("migrate", STONECHAT_PORT="door")
+    assert done.returncode == 2 and "STONECHAT_PORT is 'door'" in done.stderr
+
+
+def test_the_schema_is_printed() -> None:
+    assert json.loads(run("schema").stdout)["title"] == "Stonechat plan"

@@ -1,0 +1,123 @@
+"""Files in and out through the program."""
+
+import io
+import json
+
+import jsonschema
+import pytest
+from fastapi.testclient import TestClient
+from pypdf import PdfReader
+from tests.formats.test_gpx import DAMAGED, course
+
+from stonechat.services import exchange
+from stonechat.services.history import OpenPlan, open_plan
+from stonechat.services.workspace import Workspace
+
+
+def send(client: TestClient, data: bytes, name: str = "course.gpx", **headers: str):  # type: ignore[no-untyped-def]
+    return client.post("/plans", files={"file": (name, data)}, data={"surface": "tarmac"}, headers=headers)
+
+
+def text_of(data: bytes) -> str:
+    return "\n".join(page.extract_text() for page in PdfReader(io.BytesIO(data)).pages)
+
+
+def test_a_course_becomes_a_plan_and_says_what_it_found(client: TestClient) -> None:
+    answer = send(client, course(300))
+    assert answer.status_code == 303
+    page = client.get(answer.headers["location"]).text
+    assert "North line" in page and "15.0 km with" in page
+    again = client.get(answer.headers["location"]).text
+    assert "15.0 km with" not in again  # said once
+
+
+def test_with_script_the_browser_is_sent_on(client: TestClient) -> None:
+    answer = send(client, course(300), **{"HX-Request": "true"})
+    assert answer.status_code == 204 and answer.headers["HX-Redirect"].endswith("/a/line")
+
+
+@pytest.mark.parametrize("name", sorted(DAMAGED))
+def test_a_damaged_course_is_a_4xx_with_its_sentence(client: TestClient, workspace: Workspace, name: str) -> None:
+    answer = send(client, DAMAGED[name][0])
+    assert 400 <= answer.status_code < 500
+    assert "Traceback" not in answer.text and '<p class="lead">' in answer.text
+    assert exchange.list_plans(workspace) == ()
+
+
+def test_two_hundred_thousand_points_and_sixty_megabytes_are_too_much(client: TestClient, workspace: Workspace) -> None:
+    points = "".join(f'<trkpt lat="{45 + k * 1e-5:.5f}" lon="7"><ele>1</ele></trkpt>' for k in range(200_000))
+    many = f'<gpx xmlns="http://www.topografix.com/GPX/1/1"><trk><trkseg>{points}</trkseg></trk></gpx>'.encode()
+    answer = send(client, many)
+    assert answer.status_code == 413 and "200,000 points; 150,000 is the most" in answer.text
+    answer = send(client, b" " * 60_000_000)
+    assert answer.status_code == 413 and "24 MB is the most" in answer.text
+    assert exchange.list_plans(workspace) == ()
+
+
+def test_no_file_chosen_is_said(client: TestClient) -> None:
+    answer = client.post("/plans", files={"file": ("", b"")}, data={"surface": "tarmac"})
+    assert answer.status_code == 422 and "No file was chosen" in answer.text
+
+
+def test_a_plan_goes_out_and_comes_in_equal(client: TestClient, opened: OpenPlan, workspace: Workspace) -> None:
+    data = client.get(f"/plans/{opened.id}/a/do/plan.json").content
+    jsonschema.Draft202012Validator(client.get("/schema/plan.json").json()).validate(json.loads(data))
+    location = send(client, data, "plan.json").headers["location"]
+    copy = client.get(location.rsplit("/", 1)[0] + "/do/plan.json").content
+    assert json.loads(copy) == json.loads(data)
+
+
+def test_a_plan_of_a_newer_version_is_refused(client: TestClient, opened: OpenPlan) -> None:
+    document = json.loads(client.get(f"/plans/{opened.id}/a/do/plan.json").content)
+    document["version"] = 7
+    answer = send(client, json.dumps(document).encode(), "plan.json")
+    assert answer.status_code == 422 and "version 7; this program reads up to 1" in answer.text
+
+
+def test_a_kit_goes_out_and_comes_in(client: TestClient, opened: OpenPlan, workspace: Workspace) -> None:
+    data = client.get(f"/plans/{opened.id}/a/do/kit.csv").content
+    assert data.startswith(b"name,category,mass_g")
+    answer = client.post(
+        f"/plans/{opened.id}/a/do/kit",
+        files={"file": ("kit.csv", data)},
+        data={"revision": str(opened.revision), "leg": "0", "mode": "add"},
+    )
+    assert answer.status_code == 303
+    assert open_plan(workspace, opened.id).plan == opened.plan
+
+
+@pytest.mark.parametrize(
+    ("table", "sentence"),
+    [
+        (b"name,mass_g,colour\nx,1,red", "column “colour” is not known"),
+        (b"name,mass_g\nsocks,-20", "Row 2, column mass_g"),
+        (b"name,mass_g\nsocks,3 t", "“t” is no unit"),
+    ],
+)
+def test_a_bad_kit_is_refused_where_it_is_bad(
+    client: TestClient, opened: OpenPlan, workspace: Workspace, table: bytes, sentence: str
+) -> None:
+    answer = client.post(
+        f"/plans/{opened.id}/a/do/kit",
+        files={"file": ("kit.csv", table)},
+        data={"revision": str(opened.revision), "leg": "0", "mode": "replace"},
+        headers={"HX-Request": "true"},
+    )
+    assert answer.status_code == 422 and sentence in answer.text
+    assert open_plan(workspace, opened.id) == opened
+
+
+def test_the_packing_list_names_every_thing_and_its_place(client: TestClient, opened: OpenPlan) -> None:
+    answer = client.get(f"/plans/{opened.id}/a/do/packing-list.pdf")
+    assert answer.headers["content-type"] == "application/pdf"
+    text = text_of(answer.content)
+    carried = [i for i in opened.plan.items if opened.plan.variants[0].places.get(i.id) != "home"]
+    assert [item.name for item in carried if item.name not in text.replace("\n", " ")] == []
+    assert "seat pack" in text and "kcal" in text
+
+
+def test_the_bar_strip_has_every_stop_in_order(client: TestClient, opened: OpenPlan) -> None:
+    text = text_of(client.get(f"/plans/{opened.id}/a/do/bar-strip.pdf").content).replace("\u202f", " ")
+    places = [text.find(stop.name) for stop in opened.plan.line.stops]
+    assert -1 not in places and places == sorted(places)
+    assert "Finish" in text and "1 140" in text
