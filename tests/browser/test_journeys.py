@@ -219,9 +219,20 @@ def test_keys_lead_everywhere(page: Page, own_plan: str) -> None:
     expect(page.get_by_role("dialog", name="Keys")).to_be_hidden()
     page.keyboard.press("/")
     page.get_by_role("dialog", name="Find").get_by_role("combobox").fill("mini pu")
-    expect(page.get_by_role("option").first).to_contain_text("mini pump")
+    expect(page.locator("#find-list").get_by_role("option").first).to_contain_text("mini pump")
     page.keyboard.press("Enter")
     expect(item(page, "mini pump")).to_have_class(re.compile("current"))
+    expect(item(page, "mini pump")).to_be_in_viewport()
+
+
+def test_a_carrier_is_opened_changed_and_drawn_anew(page: Page, own_plan: str) -> None:
+    page.goto(own_plan + "/rig")
+    page.get_by_role("link", name="seat pack").click()
+    expect(page.get_by_label("Carrier", exact=True)).to_be_focused()
+    page.get_by_label("Capacity").fill("3,5 l")
+    page.get_by_role("button", name="Keep the carrier").click()
+    expect(page.locator("#ledger .check.broken", has_text="seat pack: over by")).to_be_visible()
+    expect(page.locator("svg.rig .carrier.over")).to_have_count(1)
 
 
 def test_everything_but_dragging_works_without_script(browser: Browser, program: str) -> None:

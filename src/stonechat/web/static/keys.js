@@ -82,6 +82,24 @@
   document.addEventListener("DOMContentLoaded", showCurrent);
   document.addEventListener("htmx:afterSettle", showCurrent);
 
+  // what was opened for editing, or what a check or the finder speaks of, comes into view
+  const showOpened = () => {
+    const opened = document.querySelector("#stage [data-opened]");
+    if (opened) {
+      opened.scrollIntoView({ block: "nearest" });
+      const wrong = opened.querySelector("[aria-invalid]");
+      (wrong || opened.querySelector(".field input, .field select")).focus({ preventScroll: true });
+      return;
+    }
+    const spoken = new URLSearchParams(window.location.search).has("edit") && document.querySelector("#stage .current");
+    if (spoken) spoken.scrollIntoView({ block: "center" });
+  };
+  document.addEventListener("DOMContentLoaded", showOpened);
+  document.addEventListener("htmx:afterSettle", (event) => {
+    const asked = event.detail.requestConfig;
+    if (asked && asked.verb === "get" && !asked.path.includes("/do/")) showOpened();
+  });
+
   // finding
   let entries = [];
   let chosen = 0;
