@@ -7,6 +7,7 @@ from stonechat.core.line.stops import OFFERS
 from stonechat.core.numerics.findings import Finding
 from stonechat.core.supply.carry import Levels, cannot_be_missed
 from stonechat.services.evaluation import LastChange, last_change
+from stonechat.services.packing import packing_run
 from stonechat.web.desk import Desk, Room
 
 _SHORT_OFFERS = {**OFFERS, "doubtful_water": "doubtful water", "meal": "meal", "shop": "shop"}
@@ -120,6 +121,9 @@ class Shell:
     find_address: str
     here: str
     note: str
+    job: str  # what is under way, "" where nothing is
+    job_address: str
+    job_link: str
 
 
 _MENDED = {"load": "Load", "supply": "Supply", "rhythm": "Rhythm", "line": "Line", "rig": "Rig", "kit": "Kit"}
@@ -160,7 +164,18 @@ def shell_of(desk: Desk, rooms: tuple[Room, ...]) -> Shell:
         find_address=desk.do("find"),
         here=desk.at(),
         note=desk.note,
+        job=_job(desk),
+        job_address=desk.do("job", leg=desk.leg),
+        job_link=desk.at("load"),
     )
+
+
+def _job(desk: Desk) -> str:
+    """Say what is under way for this variant, with a figure that means something."""
+    run = packing_run(desk.workspace, desk.opened.id, desk.variant_id)
+    if run is None or not run.is_active:
+        return ""
+    return "packing …" if run.gap is None else f"packing, gap {100 * run.gap:.1f} %"
 
 
 def _knots(desk: Desk) -> tuple[Knot, ...]:

@@ -3,12 +3,13 @@
 from uuid import UUID
 
 from fastapi import APIRouter, Request
-from fastapi.responses import JSONResponse, Response
+from fastapi.responses import HTMLResponse, JSONResponse, Response
 
 from stonechat.errors import NotFound
 from stonechat.services import history
+from stonechat.web.contexts.shell import shell_of
 from stonechat.web.desk import open_desk, workspace_of
-from stonechat.web.respond import after_change, kept_note, rooms_of, show
+from stonechat.web.respond import after_change, kept_note, render, rooms_of, show
 from stonechat.web.rooms.common import SentForm
 
 router = APIRouter(prefix="/plans/{plan_id}/{variant_id}")
@@ -35,6 +36,14 @@ def redo(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Re
     """Go one step forward again."""
     opened = history.redo(workspace_of(request), plan_id, revision=sent.revision)
     return after_change(request, sent.desk(request, plan_id, variant_id, _room(request, sent), opened))
+
+
+@router.get("/do/job")
+def job(request: Request, plan_id: UUID, variant_id: str, leg: int = 0) -> Response:
+    """Give what is under way, for the bar; asked for again and again while something is."""
+    desk = open_desk(request, plan_id, variant_id, "load", leg=leg)
+    shell = shell_of(desk, rooms_of(request))
+    return HTMLResponse(render("shell/_job.html", shell=shell), headers={"Cache-Control": "no-store"})
 
 
 def _room(request: Request, sent: SentForm) -> str:

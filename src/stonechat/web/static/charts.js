@@ -44,6 +44,40 @@
     u.ctx.restore();
   };
 
+  // the ground under the line, darker where it climbs, blue-grey where it falls; over half a kilometre or more
+  const STEEP = [
+    [0.08, "#8f4a2a"],
+    [0.05, "#b98a62"],
+    [0.02, "#cfc2a4"],
+    [-0.02, "#dfe0cf"],
+    [-0.05, "#c3cbcf"],
+    [-9, "#93a3ad"],
+  ];
+  const ground = (u, data) => {
+    const bottom = u.bbox.top + u.bbox.height;
+    const block = Math.max(0.5, (u.scales.x.max - u.scales.x.min) / 180);
+    let from = 0;
+    for (let index = 1; index < data.km.length; index += 1) {
+      if (data.km[index] - data.km[from] < block && index < data.km.length - 1) continue;
+      const grade = (data.height_m[index] - data.height_m[from]) / (1000 * (data.km[index] - data.km[from]));
+      const a = Math.max(u.valToPos(data.km[from], "x", true), u.bbox.left);
+      const b = Math.min(u.valToPos(data.km[index], "x", true), u.bbox.left + u.bbox.width);
+      if (b > a) {
+        u.ctx.fillStyle = STEEP.find(([least]) => grade >= least)[1];
+        u.ctx.beginPath();
+        u.ctx.moveTo(a, bottom);
+        for (let k = from; k <= index; k += 1) {
+          const x = Math.min(Math.max(u.valToPos(data.km[k], "x", true), a), b);
+          u.ctx.lineTo(x, u.valToPos(data.height_m[k], "m", true));
+        }
+        u.ctx.lineTo(b + 1, u.valToPos(data.height_m[index], "m", true));
+        u.ctx.lineTo(b + 1, bottom);
+        u.ctx.fill();
+      }
+      from = index;
+    }
+  };
+
   const profile = (box, data) => {
     const spans = [];
     data.km.forEach((km, index) => {
@@ -55,6 +89,7 @@
       drawClear: [
         (u) => {
           for (const [from, to] of data.dark_km) fill(u, from, to, u.bbox.top, u.bbox.top + u.bbox.height, colour("--tape-dark"));
+          ground(u, data);
         },
       ],
       draw: [
@@ -75,7 +110,7 @@
       axes: [axis("km", { size: 34, labelSize: 18 }), axis("height in m", { scale: "m", size: 62 })],
       series: [
         { label: "km" },
-        { label: "height in m", scale: "m", stroke: colour("--ink"), width: 1.5, fill: "rgba(109,122,76,0.22)", points: { show: false } },
+        { label: "height in m", scale: "m", stroke: colour("--ink"), width: 1.5, points: { show: false } },
         { label: "grade in %", scale: "g", stroke: colour("--accent"), width: 0, points: { show: false } },
       ],
     };

@@ -1,0 +1,94 @@
+"""The shape of the code: calls by keyword, documented quantities, sources that exist, manuals that keep up."""
+
+import ast
+import re
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+from stonechat.core.checks.registry import all_checks
+from stonechat.settings import Settings
+
+ROOT = Path(__file__).parent.parent
+CORE = sorted((ROOT / "src/stonechat/core").rglob("*.py"))
+DOCS = ROOT / "docs"
+
+
+def public_functions() -> Iterator[tuple[Path, ast.FunctionDef]]:
+    for path in CORE:
+        for node in ast.parse(path.read_text("utf-8")).body:
+            if isinstance(node, ast.FunctionDef) and not node.name.startswith("_"):
+                yield path, node
+
+
+def is_compiled(function: ast.FunctionDef) -> bool:
+    return any("njit" in ast.unparse(decorator) for decorator in function.decorator_list)
+
+
+FUNCTIONS = [pytest.param(path, node, id=f"{path.stem}.{node.name}") for path, node in public_functions()]
+
+
+@pytest.mark.parametrize(("path", "node"), FUNCTIONS)
+def test_a_core_function_with_many_arguments_takes_them_by_keyword(path: Path, node: ast.FunctionDef) -> None:
+    if not is_compiled(node):  # compiled code takes them by position
+        assert len(node.args.args) <= 4, f"{path.name}:{node.lineno}"
+
+
+@pytest.mark.parametrize(("path", "node"), FUNCTIONS)
+def test_a_core_function_names_every_parameter_and_a_known_unit(path: Path, node: ast.FunctionDef) -> None:
+    text = ast.get_docstring(node) or ""
+    assert text, f"{path.name}:{node.lineno} has no docstring"
+    if path.parent.name == "checks":
+        return
+    parameters = text.partition("Parameters")[2].partition("Returns")[0]
+    for argument in (*node.args.args, *node.args.kwonlyargs):
+        assert re.search(rf"\b{argument.arg}\b", parameters), f"{path.name}: {node.name} says nothing of {argument.arg}"
+    units = set(re.findall(r"\[([^\]]+)\](?=\s|$)", re.split(r"\n(?:Raises|Notes|References|Examples)\n", text)[0]))
+    known = set(re.findall(r"\[([^\]]+)\]", (DOCS / "builders/nomenclature.md").read_text("utf-8")))
+    strange = {unit for unit in units if unit.split(" ")[0] not in known and not re.match(r"[A-Z][A-Za-z]+\d", unit)}
+    assert strange <= {"min per litre or kg over a limit, in the elastic model", "l by carrier", "m³ by carrier"}, (
+        strange
+    )
+
+
+def test_every_source_that_is_cited_is_listed() -> None:
+    listed = set(re.findall(r"^\| \[(\w[\w-]+)\]", (DOCS / "builders/references.md").read_text("utf-8"), re.M))
+    cited = {
+        key for path in CORE for key in re.findall(r"\[((?:[A-Z][a-z]+|[A-Z]+)\d{4}[\d-]*)\]", path.read_text("utf-8"))
+    }
+    assert cited and cited <= listed
+
+
+def test_the_manual_lists_every_setting_with_its_default_and_words() -> None:
+    manual = (DOCS / "users/settings.md").read_text("utf-8")
+    for name, field in Settings.model_fields.items():
+        assert f"| `STONECHAT_{name.upper()}` |" in manual
+        assert field.description in manual
+        if isinstance(field.default, int | float):
+            assert f"| {field.default:g} |" in manual
+
+
+def test_every_check_has_a_reason_and_a_code_of_its_own() -> None:
+    codes = [check.code for check in all_checks()]
+    assert len(codes) == len(set(codes))
+    assert all(check.reason.endswith(".") and check.title for check in all_checks())
+
+
+def test_links_in_the_manuals_lead_somewhere() -> None:
+    for page in [ROOT / "README.md", *DOCS.rglob("*.md")]:
+        for target in re.findall(r"\]\(([^)#]+)\)", page.read_text("utf-8")):
+            if not target.startswith("/schema"):
+                assert (page.parent / target).exists(), f"{page.name}: {target}"
+
+
+def test_lock_files_name_no_host() -> None:
+    for name in ("requirements.lock", "requirements-test.lock"):
+        assert not re.search(r"https?://", (ROOT / name).read_text("utf-8")), name
+    assert '"resolved"' not in (ROOT / "package-lock.json").read_text("utf-8")
+
+
+def test_the_drag_step_of_prices_is_what_the_manual_calls_a_square_decimetre() -> None:
+    from stonechat.core.load.problem import DRAG_STEP
+
+    assert pytest.approx(0.01) == DRAG_STEP
