@@ -13,7 +13,7 @@ pytestmark = pytest.mark.browser
 
 def servers(folder: Path) -> list[str]:
     """Return the database servers that run on a folder."""
-    listed = subprocess.run(["ps", "-eo", "args"], capture_output=True, text=True, check=True).stdout
+    listed = subprocess.run(["ps", "-ww", "-eo", "args"], capture_output=True, text=True, check=True).stdout
     return [line for line in listed.splitlines() if str(folder) in line and "postgres" in line]
 
 

@@ -10,8 +10,9 @@ from hypothesis import strategies as st
 from stonechat.core.plan.evaluate import Evaluation, evaluate
 from stonechat.core.plan.plan import Plan
 from stonechat.render import filters
+from stonechat.render.drawings.bike_side import SCALE
 from stonechat.render.drawings.labels import Box, Wanted, Zone, place_labels
-from stonechat.render.drawings.rig_side import SCALE, RigScene, rig_scene
+from stonechat.render.drawings.rig_side import RigScene, rig_scene
 
 
 def scene(plan: Plan, evaluation: Evaluation, leg: int = 0, variant: int = 0) -> RigScene:

@@ -197,12 +197,12 @@ ITEM = {
     "mass_g": "35",
     "quantity": "1",
     "access": "off",
-    "reaches": "0",
+    "reaches_per_day": "0",
     "need": "maybe",
 }
 CARRIER = {
     "name": "bear bag", "place": "bar", "side": "centre", "capacity_l": "6", "load_limit_kg": "2", "mass_g": "240",
-    "longest_mm": "400", "access": "off", "open_time_s": "10", "drag_cm2": "60", "drag_fill_cm2_l": "0",
+    "longest_mm": "400", "access": "off", "open_time_s": "10", "drag_cm2": "60", "drag_fill_cm2_per_l": "0",
     "takes_items": "yes",
 }  # fmt: skip
 STOP = {

@@ -6,15 +6,22 @@ import numpy as np
 import pytest
 
 from stonechat.core.ledger.price import item_price
+from stonechat.core.ledger.state import Ridden
 from stonechat.core.line.stops import is_open
 from stonechat.core.plan.evaluate import Evaluation, evaluate, packing_problem, with_places
+from stonechat.core.plan.film import Aboard, masses_along
 from stonechat.core.plan.plan import HOME, Plan, Variant
+from stonechat.core.plan.setting import make_setting
 from stonechat.core.rhythm.ride import segment_times
 
 
 def changed(plan: Plan, **changes: object) -> Plan:
     """Return the plan with its first variant changed."""
     return plan.with_variant(replace(plan.variants[0], **changes))
+
+
+def aboard(ridden: Ridden) -> Aboard:
+    return Aboard(water=ridden.water, food=ridden.food, film=ridden.film)
 
 
 def test_the_demo_is_the_race_it_says_it_is(demo: Plan, demo_evaluation: Evaluation) -> None:
@@ -72,11 +79,9 @@ def test_a_heavier_bike_is_slower_by_about_its_price(demo: Plan, demo_evaluation
 def test_prices_are_central_differences_under_the_conditions_of_the_ride(
     demo: Plan, demo_evaluation: Evaluation
 ) -> None:
-    from stonechat.core.plan import evaluate as chain
-
     ridden = demo_evaluation.ridden
-    setting = chain._setting(demo, demo.variants[0], ridden.profile)
-    masses, drags = chain._along(setting, ridden.ride, ridden.water, ridden.food, ridden.film)
+    setting = make_setting(demo, demo.variants[0], ridden.profile)
+    masses, drags = masses_along(setting, ridden.ride, aboard(ridden))
 
     def moving(mass: float, drag: float) -> float:
         held = ridden.ride.conditions
@@ -91,11 +96,9 @@ def test_prices_are_central_differences_under_the_conditions_of_the_ride(
 
 
 def test_an_items_weight_is_priced_by_riding_with_and_without_it(demo: Plan, demo_evaluation: Evaluation) -> None:
-    from stonechat.core.plan import evaluate as chain
-
     ridden = demo_evaluation.ridden
-    setting = chain._setting(demo, demo.variants[0], ridden.profile)
-    masses, drags = chain._along(setting, ridden.ride, ridden.water, ridden.food, ridden.film)
+    setting = make_setting(demo, demo.variants[0], ridden.profile)
+    masses, drags = masses_along(setting, ridden.ride, aboard(ridden))
 
     def moving(mass: float) -> float:
         times, _ = segment_times(setting.course, ridden.ride.conditions, 72.0, masses + mass, drags)

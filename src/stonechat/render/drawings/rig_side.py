@@ -1,7 +1,6 @@
 """The bike seen from its right side with what hangs on it, as a scene in drawing units (x right, y down)."""
 
 import math
-from collections.abc import Iterable
 from dataclasses import dataclass
 
 from stonechat.core.ledger.state import CarrierState, LegLoad
@@ -17,36 +16,12 @@ from stonechat.core.rig.geometry import (
     frame_points,
     rider_position,
 )
+from stonechat.render.drawings import bike_side
+from stonechat.render.drawings.bike_side import SCALE, Sheet, Tube, Wheel
 from stonechat.render.drawings.labels import Box, Label, Wanted, Zone, place_labels
 
-SCALE = 385.0  # drawing units per m
-_LEFT, _RIGHT, _TOP, _BELOW = 0.56, 0.62, 0.22, 0.11  # m around the wheels' contacts and the saddle
 _TIGHT, _WELL = 0.92, 0.60  # 1, fill from which a carrier is tight, and well filled
 _TWIN_SHIFT = (20.0, -9.0)  # how far the left one of a pair stands out behind the right one
-
-
-@dataclass(frozen=True, kw_only=True)
-class Tube:
-    """A straight part of the bike."""
-
-    x1: float
-    y1: float
-    x2: float
-    y2: float
-    width: float
-    kind: str = "tube"
-
-
-@dataclass(frozen=True, kw_only=True)
-class Wheel:
-    """A wheel by its circles."""
-
-    x: float
-    y: float
-    tyre: float  # radius of the tyre's middle
-    tyre_width: float
-    rim: float
-    spokes: tuple[Tube, ...]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -102,47 +77,17 @@ class RigScene:
     words: str
 
 
-class _Sheet:
-    """Turns metres beside the bike into drawing units."""
-
-    def __init__(self, bike: Bike) -> None:
-        points = frame_points(bike)
-        top = max(points.saddle[1], points.bars[1]) + _TOP
-        self.width = (bike.wheelbase + _LEFT + _RIGHT) * SCALE
-        self.height = (top + _BELOW) * SCALE
-        self._top = top
-
-    def at(self, point: Point) -> Point:
-        return ((point[0] + _LEFT) * SCALE, (self._top - point[1]) * SCALE)
-
-    def tube(self, a: Point, b: Point, width: float, kind: str = "tube") -> Tube:
-        (x1, y1), (x2, y2) = self.at(a), self.at(b)
-        return Tube(x1=x1, y1=y1, x2=x2, y2=y2, width=width * SCALE, kind=kind)
-
-    def path(self, points: Iterable[Point], *, closed: bool = False) -> str:
-        parts = [f"{x:.1f} {y:.1f}" for x, y in map(self.at, points)]
-        return "M" + " L".join(parts) + ("Z" if closed else "")
-
-    def curve(self, start: Point, *bends: tuple[Point, Point, Point]) -> str:
-        """Return a path of cubic bends, each two handles and an end."""
-        x, y = self.at(start)
-        text = f"M{x:.1f} {y:.1f}"
-        for bend in bends:
-            text += " C" + " ".join(f"{px:.1f} {py:.1f}" for px, py in map(self.at, bend))
-        return text
-
-
 def rig_scene(
     bike: Bike, carriers: tuple[Carrier, ...], load: LegLoad, keys: dict[str, str], rider_mass: float
 ) -> RigScene:
     """Return the drawing of a bike as loaded on one leg; carriers not mounted are drawn as outlines."""
-    sheet, points = _Sheet(bike), frame_points(bike)
+    sheet, points = Sheet(bike), frame_points(bike)
     states = {state.carrier.id: state for state in load.carriers}
     shapes = tuple(_shape(sheet, bike, carrier, states.get(carrier.id), keys) for carrier in _by_depth(carriers))
     worn = _worn_shapes(sheet, bike, carriers, states, keys)
     every = (*shapes, *worn)
-    tubes = _tubes(sheet, bike, points)
-    wheels = (_wheel(sheet, bike, points.rear_axle), _wheel(sheet, bike, points.front_axle))
+    tubes = bike_side.tubes(sheet, bike, points)
+    wheels = (bike_side.wheel(sheet, bike, points.rear_axle), bike_side.wheel(sheet, bike, points.front_axle))
     statics = load.balance
     bare = balance(((bike.mass, *bike_position(bike)), (rider_mass, *rider_position(bike))), bike.wheelbase)
     rear, front = sheet.at((0.0, 0.0)), sheet.at((bike.wheelbase, 0.0))
@@ -153,13 +98,13 @@ def rig_scene(
         ground_y=rear[1],
         wheels=wheels,
         tubes=tubes,
-        fork=_fork(sheet, points),
-        saddle=_saddle(sheet, points),
-        bars=_bars(sheet, bike, points),
-        extensions=_extensions(sheet, points) if bike.aero_bars else "",
+        fork=bike_side.fork(sheet, points),
+        saddle=bike_side.saddle(sheet, points),
+        bars=bike_side.bars(sheet, bike, points),
+        extensions=bike_side.extensions(sheet, points) if bike.aero_bars else "",
         ring=(*sheet.at(points.bottom_bracket), 0.082 * SCALE),
-        crank=_crank(sheet, bike, points),
-        pedal=_pedal(sheet, bike, points),
+        crank=bike_side.crank(sheet, bike, points),
+        pedal=bike_side.pedal(sheet, bike, points),
         carriers=every,
         labels=_labels(sheet, every, states, points),
         gravity=gravity,
@@ -184,7 +129,7 @@ def _is_twin_behind(carrier: Carrier) -> bool:
 
 
 def _shape(
-    sheet: _Sheet, bike: Bike, carrier: Carrier, state: CarrierState | None, keys: dict[str, str]
+    sheet: Sheet, bike: Bike, carrier: Carrier, state: CarrierState | None, keys: dict[str, str]
 ) -> CarrierShape:
     shift = _TWIN_SHIFT if _is_twin_behind(carrier) else (0.0, 0.0)
     outline = [(x + shift[0], y + shift[1]) for x, y in map(sheet.at, carrier_outline(bike, carrier))]
@@ -193,7 +138,7 @@ def _shape(
 
 
 def _worn_shapes(
-    sheet: _Sheet, bike: Bike, carriers: tuple[Carrier, ...], states: dict[str, CarrierState], keys: dict[str, str]
+    sheet: Sheet, bike: Bike, carriers: tuple[Carrier, ...], states: dict[str, CarrierState], keys: dict[str, str]
 ) -> tuple[CarrierShape, ...]:
     """Return boxes for what the rider wears, in the corner above the rear wheel."""
     shapes = []
@@ -262,125 +207,8 @@ def _towards(start: Point, end: Point, distance: float) -> Point:
     return (start[0] + (end[0] - start[0]) * share, start[1] + (end[1] - start[1]) * share)
 
 
-def _wheel(sheet: _Sheet, bike: Bike, axle: Point) -> Wheel:
-    x, y = sheet.at(axle)
-    tyre_width = 0.044 * SCALE
-    outer = bike.wheel_radius * SCALE
-    rim = outer - tyre_width - 0.006 * SCALE
-    spokes = []
-    for k in range(16):
-        turn, twist = 2.0 * math.pi * k / 16, (0.42 if k % 2 else -0.42)
-        hub = 0.028 * SCALE
-        spokes.append(
-            Tube(
-                x1=x + hub * math.cos(turn + twist * 2.2),
-                y1=y + hub * math.sin(turn + twist * 2.2),
-                x2=x + rim * math.cos(turn),
-                y2=y + rim * math.sin(turn),
-                width=0.6,
-                kind="spoke",
-            )
-        )
-    return Wheel(x=x, y=y, tyre=outer - 0.5 * tyre_width, tyre_width=tyre_width, rim=rim, spokes=tuple(spokes))
-
-
-def _tubes(sheet: _Sheet, bike: Bike, p: FramePoints) -> tuple[Tube, ...]:
-    seat_cluster = p.top_tube_rear
-    stem_base = _beyond(p.head_bottom, p.head_top, 0.030)
-    tubes = [
-        sheet.tube(p.rear_axle, _mix(p.rear_axle, seat_cluster, 0.985), 0.015, "stay"),
-        sheet.tube(p.rear_axle, p.bottom_bracket, 0.018, "stay"),
-        sheet.tube(p.bottom_bracket, p.down_tube_front, 0.040),
-        sheet.tube(p.top_tube_rear, p.top_tube_front, 0.031),
-        sheet.tube(p.bottom_bracket, p.seat_top, 0.031),
-        sheet.tube(p.head_bottom, p.head_top, 0.042),
-        sheet.tube(p.seat_top, _mix(p.seat_top, p.saddle, 0.93), 0.027, "post"),
-        sheet.tube(p.head_top, stem_base, 0.030, "post"),
-        sheet.tube(stem_base, p.bars, 0.030, "post"),
-    ]
-    if bike.fork_travel > 0.0:
-        crown = p.head_bottom
-        lower = _mix(crown, p.front_axle, 0.42)
-        tubes.append(sheet.tube(lower, p.front_axle, 0.046, "stanchion"))
-    return tuple(tubes)
-
-
-def _mix(a: Point, b: Point, share: float) -> Point:
-    return (a[0] + (b[0] - a[0]) * share, a[1] + (b[1] - a[1]) * share)
-
-
-def _beyond(a: Point, b: Point, distance: float) -> Point:
-    length = math.dist(a, b)
-    return _mix(a, b, 1.0 + distance / length)
-
-
-def _fork(sheet: _Sheet, p: FramePoints) -> str:
-    """Return the fork leg: along the steering axis at first, then bending forward to the axle."""
-    axis = (p.head_bottom[0] - p.head_top[0], p.head_bottom[1] - p.head_top[1])
-    length = math.hypot(*axis)
-    down = (axis[0] / length, axis[1] / length)
-    reach = math.dist(p.head_bottom, p.front_axle)
-    first = (p.head_bottom[0] + down[0] * 0.45 * reach, p.head_bottom[1] + down[1] * 0.45 * reach)
-    second = (p.head_bottom[0] + down[0] * 0.86 * reach, p.head_bottom[1] + down[1] * 0.86 * reach)
-    return sheet.curve(p.head_bottom, (first, second, p.front_axle))
-
-
-def _saddle(sheet: _Sheet, p: FramePoints) -> str:
-    x, z = p.saddle
-    return (
-        sheet.curve(
-            (x + 0.165, z - 0.010),
-            ((x + 0.10, z + 0.004), (x + 0.02, z - 0.008), (x - 0.035, z + 0.006)),
-            ((x - 0.075, z + 0.016), (x - 0.105, z + 0.018), (x - 0.115, z + 0.010)),
-            ((x - 0.120, z - 0.020), (x - 0.07, z - 0.032), (x - 0.02, z - 0.030)),
-            ((x + 0.05, z - 0.026), (x + 0.12, z - 0.026), (x + 0.165, z - 0.010)),
-        )
-        + "Z"
-    )
-
-
-def _bars(sheet: _Sheet, bike: Bike, p: FramePoints) -> str:
-    x, z = p.bars
-    if bike.bars == "flat":
-        return sheet.path(((x - 0.030, z + 0.016), (x + 0.012, z + 0.010)))
-    return sheet.curve(
-        (x, z),
-        ((x + 0.045, z + 0.004), (x + 0.072, z + 0.006), (x + 0.092, z - 0.002)),
-        ((x + 0.120, z - 0.016), (x + 0.116, z - 0.062), (x + 0.094, z - 0.092)),
-        ((x + 0.072, z - 0.122), (x + 0.030, z - 0.128), (x - 0.030, z - 0.126)),
-    )
-
-
-def _extensions(sheet: _Sheet, p: FramePoints) -> str:
-    x, z = p.bars
-    return sheet.curve(
-        (x - 0.045, z + 0.038),
-        ((x + 0.06, z + 0.040), (x + 0.13, z + 0.036), (x + 0.175, z + 0.044)),
-        ((x + 0.205, z + 0.050), (x + 0.222, z + 0.062), (x + 0.232, z + 0.084)),
-    )
-
-
-_CRANK_ANGLE = math.radians(-24.0)  # forward and a little down
-
-
-def _crank_end(bike: Bike, p: FramePoints) -> Point:
-    return (
-        p.bottom_bracket[0] + bike.crank * math.cos(_CRANK_ANGLE),
-        p.bottom_bracket[1] + bike.crank * math.sin(_CRANK_ANGLE),
-    )
-
-
-def _crank(sheet: _Sheet, bike: Bike, p: FramePoints) -> Tube:
-    return sheet.tube(p.bottom_bracket, _crank_end(bike, p), 0.018, "crank")
-
-
-def _pedal(sheet: _Sheet, bike: Bike, p: FramePoints) -> Tube:
-    x, z = _crank_end(bike, p)
-    return sheet.tube((x - 0.042, z), (x + 0.042, z), 0.014, "crank")
-
-
 def _labels(
-    sheet: _Sheet, shapes: tuple[CarrierShape, ...], states: dict[str, CarrierState], points: FramePoints
+    sheet: Sheet, shapes: tuple[CarrierShape, ...], states: dict[str, CarrierState], points: FramePoints
 ) -> tuple[Label, ...]:
     """Return the labels; a left and a right one of the same kind share one."""
     groups: dict[tuple[str, str], list[CarrierShape]] = {}
@@ -419,7 +247,7 @@ def _second_line(group: list[CarrierShape], states: dict[str, CarrierState]) -> 
     return f"{masses} kg" + (f", {STATE_WORDS[worst]}" if worst in ("over", "tight") else "")
 
 
-def _zone(sheet: _Sheet, shape: CarrierShape, p: FramePoints) -> Zone:
+def _zone(sheet: Sheet, shape: CarrierShape, p: FramePoints) -> Zone:
     """Return where a carrier's label goes: beside the bars, above the top tube, in the open of a wheel."""
     box = shape.box
     in_front_wheel = sheet.at((p.front_axle[0] - 0.265, p.front_axle[1] + 0.055))

@@ -124,6 +124,6 @@ def _form(desk: Desk, items: tuple[Item, ...], editing: str) -> BoundForm[ItemFo
     if "item" in desk.forms:
         return desk.forms["item"]
     if editing == NEW:
-        return start_values(ItemForm, {"quantity": 1, "reaches": 0.0, "category": "other", "access": "off"})
+        return start_values(ItemForm, {"quantity": 1, "reaches_per_day": 0.0, "category": "other", "access": "off"})
     found = next((item for item in items if item.id == editing), None)
     return start_values(ItemForm, ItemForm.values(found)) if found else None

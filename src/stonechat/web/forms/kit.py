@@ -1,12 +1,13 @@
 """The form of a thing."""
 
+from dataclasses import replace
 from typing import Any
 
 from pydantic import model_validator
 
 from stonechat.core.kit.item import CATEGORIES, NEEDS, Item
 from stonechat.core.rig.carrier import ACCESS_NAMES
-from stonechat.units import g_from_kg, kg_from_g, l_from_m3, m3_from_l, m_from_mm, mm_from_m
+from stonechat.formats.documents.kit import ItemDocument
 from stonechat.web.forms.binding import Form, choice, figure, text, tick
 
 
@@ -24,7 +25,7 @@ class ItemForm(Form):
     )
     quantity: int = figure("How many", limit="quantity")
     access: str = choice("Needed", dict(ACCESS_NAMES))
-    reaches: float = figure("Reached for", unit="a day", limit="reaches")
+    reaches_per_day: float = figure("Reached for", unit="a day", limit="reaches")
     need: str = choice("Need", NEEDS)
     keep_dry: bool = tick("Must stay dry")
     leaks: bool = tick("May leak")
@@ -43,43 +44,16 @@ class ItemForm(Form):
     @staticmethod
     def values(item: Item) -> dict[str, Any]:
         """Return what the form shows for a thing."""
-        return {
-            "name": item.name,
-            "category": item.category,
-            "mass_g": g_from_kg(item.mass),
-            "volume_ml": round(l_from_m3(item.volume) * 1000.0, 6),
-            "length_mm": mm_from_m(item.length) or None,
-            "quantity": item.quantity,
-            "access": item.access,
-            "reaches": item.reaches,
-            "need": item.need,
-            "keep_dry": item.keep_dry,
-            "leaks": item.leaks,
-            "spoils": item.spoils,
-            "worn": item.worn,
-            "weighed": item.weighed,
-            "note": item.note,
-        }
+        document = ItemDocument.of(item)
+        shown = document.model_dump(exclude={"id", "volume_l"})
+        return {**shown, "volume_ml": round(document.volume_l * 1000.0, 6), "length_mm": document.length_mm or None}
 
     def to_core(self, item_id: str) -> Item:
-        """Return the thing."""
-        guessed = kg_from_g(self.mass_g) * CATEGORIES[self.category][1]
+        """Return the thing; a volume left empty is guessed from mass and kind."""
+        guessed = self.mass_g * CATEGORIES[self.category][1] / 1000.0
         litres = guessed if self.volume_ml is None else self.volume_ml / 1000.0
-        return Item(
-            id=item_id,
-            name=self.name,
-            category=self.category,
-            mass=kg_from_g(self.mass_g),
-            volume=m3_from_l(round(litres, 6)),
-            length=m_from_mm(self.length_mm or 0.0),
-            quantity=self.quantity,
-            access=self.access,
-            reaches=self.reaches,
-            need=self.need,
-            keep_dry=self.keep_dry,
-            leaks=self.leaks,
-            spoils=self.spoils,
-            worn=self.worn,
-            weighed=self.weighed,
-            note=self.note,
+        given = self.model_dump(exclude={"volume_ml", "length_mm"})
+        document = ItemDocument.model_validate(
+            {**given, "id": item_id or "new", "volume_l": round(litres, 6), "length_mm": self.length_mm or 0.0}
         )
+        return replace(document.core(), id=item_id)

@@ -8,7 +8,7 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 from pydantic import field_validator
 
 from stonechat.core.rhythm.rider import POSITION_NAMES, POSITIONS, Rhythm, Rider
-from stonechat.formats.plan_json import clock_seconds, clock_text
+from stonechat.formats.documents.part import clock_seconds, clock_text
 from stonechat.web.forms.binding import Form, choice, clock_field, figure, text, tick
 
 _POSITIONS = {

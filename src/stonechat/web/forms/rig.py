@@ -1,13 +1,12 @@
 """The forms of the bike and of a carrier."""
 
-from dataclasses import replace
 from typing import Any
 
 from pydantic import field_validator
 
 from stonechat.core.rig.bike import Bike
-from stonechat.core.rig.carrier import ACCESS_NAMES, PLACES, Carrier
-from stonechat.units import cm2_from_m2, g_from_kg, kg_from_g, l_from_m3, m2_from_cm2, m3_from_l, m_from_mm, mm_from_m
+from stonechat.core.rig.carrier import ACCESS_NAMES, PLACES, TAKES, Carrier
+from stonechat.formats.documents.rig import BikeDocument, CarrierDocument
 from stonechat.web.forms.binding import Form, choice, figure, text, tick
 
 _ACCESS = {key: ACCESS_NAMES[key] for key in ("riding", "foot", "off")}
@@ -44,35 +43,14 @@ class BikeForm(Form):
             raise ValueError("Choose drop or flat.")
         return value
 
-    @classmethod
-    def _lengths(cls) -> tuple[str, ...]:
-        return tuple(name.removesuffix("_mm") for name in cls.model_fields if name.endswith("_mm"))
-
-    @classmethod
-    def values(cls, bike: Bike) -> dict[str, Any]:
+    @staticmethod
+    def values(bike: Bike) -> dict[str, Any]:
         """Return what the form shows for a bike."""
-        return {
-            "name": bike.name,
-            "mass_kg": bike.mass,
-            "head_angle_deg": bike.head_angle,
-            "seat_angle_deg": bike.seat_angle,
-            "bars": bike.bars,
-            "aero_bars": bike.aero_bars,
-            **{f"{name}_mm": mm_from_m(getattr(bike, name)) for name in cls._lengths()},
-        }
+        return BikeDocument.of(bike).model_dump()
 
     def to_core(self) -> Bike:
         """Return the bike."""
-        lengths = {name: m_from_mm(getattr(self, f"{name}_mm")) for name in self._lengths()}
-        return Bike(
-            name=self.name,
-            mass=self.mass_kg,
-            head_angle=self.head_angle_deg,
-            seat_angle=self.seat_angle_deg,
-            bars=self.bars,
-            aero_bars=self.aero_bars,
-            **lengths,
-        )
+        return BikeDocument.model_validate(self.model_dump()).core()
 
 
 class CarrierForm(Form):
@@ -88,7 +66,7 @@ class CarrierForm(Form):
     access: str = choice("Reached", _ACCESS)
     open_time_s: float = figure("To open", unit="s", limit="open_time", help="zip 1, roll 6, strap 10; estimate")
     drag_cm2: float = figure("Drag, empty", unit="cm²", limit="drag", factor=1e4, help="estimate")
-    drag_fill_cm2_l: float = figure("Drag by fill", unit="cm²/l", limit="drag_fill", factor=10.0, help="estimate")
+    drag_fill_cm2_per_l: float = figure("Drag by fill", unit="cm²/l", limit="drag_fill", factor=10.0, help="estimate")
     dry: bool = tick("Keeps rain out")
     takes_items: bool = tick("Takes things")
     takes_water: bool = tick("Takes water")
@@ -111,38 +89,12 @@ class CarrierForm(Form):
     @staticmethod
     def values(carrier: Carrier) -> dict[str, Any]:
         """Return what the form shows for a carrier."""
-        return {
-            "name": carrier.name,
-            "place": carrier.place,
-            "side": carrier.side,
-            "capacity_l": l_from_m3(carrier.capacity),
-            "load_limit_kg": carrier.load_limit,
-            "mass_g": g_from_kg(carrier.mass),
-            "longest_mm": mm_from_m(carrier.longest),
-            "access": carrier.access,
-            "open_time_s": carrier.open_time,
-            "drag_cm2": cm2_from_m2(carrier.drag),
-            "drag_fill_cm2_l": round(carrier.drag_fill * 10.0, 9),
-            "dry": carrier.dry,
-            **{f"takes_{kind}": kind in carrier.takes for kind in ("items", "water", "food")},
-        }
+        shown = CarrierDocument.of(carrier).model_dump(include=set(CarrierForm.model_fields))
+        return {**shown, **{f"takes_{kind}": kind in carrier.takes for kind in TAKES}}
 
     def to_core(self, carrier: Carrier) -> Carrier:
-        """Return the carrier with these figures."""
-        takes = {kind for kind in ("items", "water", "food") if getattr(self, f"takes_{kind}")}
-        return replace(
-            carrier,
-            name=self.name,
-            place=self.place,
-            side=self.side,
-            capacity=m3_from_l(self.capacity_l),
-            load_limit=self.load_limit_kg,
-            mass=kg_from_g(self.mass_g),
-            longest=m_from_mm(self.longest_mm),
-            access=self.access,
-            open_time=self.open_time_s,
-            drag=m2_from_cm2(self.drag_cm2),
-            drag_fill=self.drag_fill_cm2_l / 10.0,
-            dry=self.dry,
-            takes=frozenset(takes or {"items"}),
-        )
+        """Return the carrier with these figures; one that takes nothing takes things."""
+        takes = [kind for kind in TAKES if getattr(self, f"takes_{kind}")] or ["items"]
+        given = self.model_dump(exclude={f"takes_{kind}" for kind in TAKES})
+        document = CarrierDocument.of(carrier).model_dump()
+        return CarrierDocument.model_validate({**document, **given, "takes": takes}).core()

@@ -1,5 +1,6 @@
 """Rig: the bike and its carriers."""
 
+from dataclasses import replace
 from uuid import UUID
 
 from fastapi import APIRouter, Request
@@ -16,6 +17,7 @@ from stonechat.web.respond import after_change, show
 from stonechat.web.rooms.common import SentForm
 
 ROOM = Room(key="rig", name="Rig", letter="r", build=rig_view)
+_BLANK = Carrier(id=NEW, name=NEW, place="frame", capacity=0.001, load_limit=1.0, mass=0.0, longest=0.1)
 router = APIRouter(prefix="/plans/{plan_id}/{variant_id}/do")
 
 
@@ -39,12 +41,15 @@ def change_carrier(request: Request, plan_id: UUID, variant_id: str, carrier_id:
     desk = sent.desk(request, plan_id, variant_id, "rig", edit=carrier_id, forms={"carrier": form})
     if form.value is None:
         return show(request, desk, status=422)
-    if carrier_id == NEW:
-        base = Carrier(id="", name="", place="frame", capacity=0.001, load_limit=1.0, mass=0.0, longest=0.1)
-    else:
-        base = editing.carrier_named(desk.variant, carrier_id)
+    is_new = carrier_id == NEW
+    base = _BLANK if is_new else editing.carrier_named(desk.variant, carrier_id)
+    carrier = form.value.to_core(base)
     opened = editing.set_carrier(
-        workspace, plan_id, variant_id, revision=sent.revision, carrier=form.value.to_core(base)
+        workspace,
+        plan_id,
+        variant_id,
+        revision=sent.revision,
+        carrier=replace(carrier, id="") if is_new else carrier,
     )
     return after_change(request, sent.desk(request, plan_id, variant_id, "rig", opened))
 

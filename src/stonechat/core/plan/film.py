@@ -1,0 +1,301 @@
+"""The load as a film: what is aboard on each leg, and what that makes of mass and drag along the course."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from stonechat.core.kit.reach import reach_seconds
+from stonechat.core.ledger.state import CarrierState, LegLoad
+from stonechat.core.line.stops import DAY, is_open
+from stonechat.core.load.balance import Mass, balance, steering_inertia
+from stonechat.core.numerics.arrays import BoolArray, FloatArray
+from stonechat.core.plan.plan import START
+from stonechat.core.plan.setting import Setting, clock_of, day_seconds, local_time
+from stonechat.core.rhythm.ride import RideResult, ride_course
+from stonechat.core.rig.carrier import ACCESS_RANK, Carrier
+from stonechat.core.supply.carry import Levels, carry_levels
+from stonechat.core.supply.needs import URINE, drinking_need
+
+WATER_DENSITY = 1.0  # kg/l
+TURNING_PLACES = frozenset({"bar", "bar_front", "stem", "fork"})  # what turns with the bars
+
+
+@dataclass(frozen=True, kw_only=True)
+class Aboard:
+    """What is aboard on each leg."""
+
+    water: Levels  # l
+    food: Levels  # kcal
+    film: tuple[LegLoad, ...]  # the bike at the start of each leg
+
+
+def load_legs(setting: Setting, ride: RideResult) -> Aboard:
+    """Return what is aboard on each leg of a ride.
+
+    Parameters
+    ----------
+    setting : Setting
+        The variant as it stands.
+    ride : RideResult
+        The race by the clock.
+
+    Returns
+    -------
+    aboard : Aboard
+        Water [l], food [kcal], and the bike at the start of each leg. [kg]
+    """
+    water, food = _provide(setting, ride)
+    film = tuple(_leg_load(setting, water, food, leg) for leg in range(water.needs.size))
+    return Aboard(water=water, food=food, film=film)
+
+
+def first_guess(setting: Setting) -> tuple[FloatArray, FloatArray]:
+    """Return mass and drag area along the course to begin with: all things aboard and two litres.
+
+    Parameters
+    ----------
+    setting : Setting
+        The variant as it stands.
+
+    Returns
+    -------
+    masses : ndarray, shape (n,)
+        Mass that moves. [kg]
+    drags : ndarray, shape (n,)
+        Drag area. [m²]
+    """
+    variant, count = setting.variant, setting.profile.lengths.size
+    mass = _fixed_mass(setting) + 2.0
+    drag = variant.rider.drag_area + sum(carrier.drag for carrier in setting.carriers)
+    return np.full(count, mass), np.full(count, drag)
+
+
+def _fixed_mass(setting: Setting) -> float:
+    variant = setting.variant
+    return (
+        variant.rider.mass
+        + variant.bike.mass
+        + sum(carrier.mass for carrier in setting.carriers)
+        + sum(item.total_mass for item in setting.items)
+    )
+
+
+def ride_setting(setting: Setting, masses: FloatArray, drags: FloatArray, share: float) -> RideResult:
+    """Ride a setting with given masses and drag areas.
+
+    Parameters
+    ----------
+    setting : Setting
+        The variant as it stands.
+    masses : ndarray, shape (n,)
+        Mass on each segment. [kg]
+    drags : ndarray, shape (n,)
+        Drag area on each segment. [m²]
+    share : float
+        Reaching per moving. [1]
+
+    Returns
+    -------
+    ride : RideResult
+        The race by the clock. [s]
+    """
+    return ride_course(setting.course, setting.rider, clock_of(setting, share), masses, drags)
+
+
+def by_leg(setting: Setting, values: FloatArray) -> FloatArray:
+    """Return sums over the segments of each leg.
+
+    Parameters
+    ----------
+    setting : Setting
+        The variant as it stands.
+    values : ndarray, shape (n,)
+        By segment, in any unit. [1]
+
+    Returns
+    -------
+    sums : ndarray, shape (l,)
+        By leg, in the same unit. [1]
+    """
+    return np.asarray(np.bincount(setting.leg_of, weights=values, minlength=len(setting.stops) + 1), np.float64)
+
+
+def _provide(setting: Setting, ride: RideResult) -> tuple[Levels, Levels]:
+    """Return water [l] and food [kcal] by leg, from hours, heat and effort."""
+    supply = setting.variant.supply
+    hours = ride.times / 3600.0
+    effort = np.where(ride.walked > 0.0, setting.variant.rider.power, ride.powers)
+    drunk = drinking_need(temp_air=ride.temps, power=effort) * hours + URINE * ride.rests / 3600.0
+    ids = (START, *(stop.id for stop in setting.stops))
+    opened = _opened(setting, ride)
+    water_from = np.array([True, *(s.gives_water and o for s, o in zip(setting.stops, opened, strict=True))])
+    food_from = np.array([True, *(s.gives_food and o for s, o in zip(setting.stops, opened, strict=True))])
+    water = carry_levels(
+        needs=by_leg(setting, drunk),
+        refills=water_from,
+        capacity=water_capacity(setting.carriers),
+        reserve=supply.water_reserve,
+        wanted=tuple(supply.water_by_stop.get(place) for place in ids),
+    )
+    food = carry_levels(
+        needs=by_leg(setting, setting.variant.rider.intake * hours),
+        refills=food_from,
+        capacity=float("inf"),
+        reserve=supply.food_reserve,
+        wanted=tuple(supply.food_by_stop.get(place) for place in ids),
+    )
+    return water, food
+
+
+def water_capacity(carriers: tuple[Carrier, ...]) -> float:
+    """Return how much water a set of carriers holds.
+
+    Parameters
+    ----------
+    carriers : tuple of Carrier
+        Mounted carriers; those that take water count, as far as their load limit bears it.
+
+    Returns
+    -------
+    capacity : float
+        Litres. [l]
+
+    Examples
+    --------
+    >>> water_capacity(())
+    0.0
+    """
+    return float(sum(_bottle(carrier) for carrier in carriers))
+
+
+def _bottle(carrier: Carrier) -> float:
+    if "water" not in carrier.takes:
+        return 0.0
+    return min(carrier.capacity * 1000.0, carrier.load_limit / WATER_DENSITY)
+
+
+def _opened(setting: Setting, ride: RideResult) -> BoolArray:
+    moments = [local_time(setting, float(arrival)) for arrival in ride.arrivals]
+    return np.array(
+        [is_open(s, m.weekday(), day_seconds(m)) for s, m in zip(setting.stops, moments, strict=True)],
+        dtype=bool,
+    )
+
+
+def _leg_load(setting: Setting, water: Levels, food: Levels, leg: int) -> LegLoad:
+    """Return the bike as it leaves for a leg: things at their places, water in bottles, food where there is room."""
+    supply, bike = setting.variant.supply, setting.variant.bike
+    litres, food_mass = float(water.leaving[leg]), float(food.leaving[leg]) / supply.food_density
+    food_volume = float(food.leaving[leg]) / supply.food_bulk / 1000.0
+    poured = _pour(setting.carriers, litres)
+    stowed = _stow(setting, food_volume, food_mass)
+    density = food_mass / food_volume if food_volume > 0.0 else 0.0
+    states: list[CarrierState] = []
+    masses: list[Mass] = []
+    for carrier in setting.carriers:
+        held = setting.held[carrier.id]
+        aboard = stowed[carrier.id] * density + poured[carrier.id] * WATER_DENSITY
+        state = CarrierState(
+            carrier=carrier,
+            items=held.items,
+            volume=held.volume + stowed[carrier.id],
+            mass=held.mass + aboard,
+            water=poured[carrier.id],
+            food=stowed[carrier.id],
+        )
+        states.append(state)
+        masses.append((state.mass + carrier.mass, *held.position))
+    left_over = food_volume - sum(stowed.values())
+    turning = [m for m, s in zip(masses, states, strict=True) if s.carrier.place in TURNING_PLACES]
+    masses += [*setting.fixed, (left_over * density, *setting.fixed[1][1:])]
+    return LegLoad(
+        carriers=tuple(states),
+        balance=balance(masses, bike.wheelbase),
+        steering=steering_inertia(turning, bike),
+        sway=sum(s.mass * s.carrier.sway_lever / s.carrier.steadiness for s in states),
+        mass=sum(m[0] for m in masses),
+        drag_area=setting.variant.rider.drag_area
+        + sum(s.carrier.drag + s.carrier.drag_fill * s.volume for s in states),
+        food_left_over=left_over,
+    )
+
+
+def _pour(carriers: tuple[Carrier, ...], litres: float) -> dict[str, float]:
+    """Fill bottles in the order of the rig. [l]"""
+    poured = {}
+    for carrier in carriers:
+        poured[carrier.id] = min(litres, _bottle(carrier))
+        litres -= poured[carrier.id]
+    return poured
+
+
+def _stow(setting: Setting, volume: float, mass: float) -> dict[str, float]:
+    """Put food where it costs least wind and is nearest at hand, as far as room and limits go. [m³]"""
+    density = mass / volume if volume > 0.0 else 0.0
+    stowed = {carrier.id: 0.0 for carrier in setting.carriers}
+    order = sorted(
+        (c for c in setting.carriers if "food" in c.takes), key=lambda c: (c.drag_fill, ACCESS_RANK[c.access])
+    )
+    for carrier in order:
+        held = setting.held[carrier.id]
+        if held.leaks:
+            continue
+        room = max(0.0, carrier.capacity - held.volume)
+        if density > 0.0:
+            room = min(room, max(0.0, carrier.load_limit - held.mass) / density)
+        stowed[carrier.id] = min(volume, room)
+        volume -= stowed[carrier.id]
+    return stowed
+
+
+def masses_along(setting: Setting, ride: RideResult, aboard: Aboard) -> tuple[FloatArray, FloatArray]:
+    """Return mass and drag area on every segment; water and food run down with riding time.
+
+    Parameters
+    ----------
+    setting : Setting
+        The variant as it stands.
+    ride : RideResult
+        The race by the clock.
+    aboard : Aboard
+        What is aboard on each leg.
+
+    Returns
+    -------
+    masses : ndarray, shape (n,)
+        Mass that moves on each segment. [kg]
+    drags : ndarray, shape (n,)
+        Drag area on each segment. [m²]
+    """
+    leg, water, food = setting.leg_of, aboard.water, aboard.food
+    leg_times = by_leg(setting, ride.times)
+    before = np.concatenate(([0.0], np.cumsum(leg_times)))[leg]
+    through = (np.cumsum(ride.times) - 0.5 * ride.times - before) / np.maximum(leg_times[leg], 1e-9)
+    litres = water.leaving[leg] + (water.arriving - water.leaving)[leg] * through
+    energy = food.leaving[leg] + (food.arriving - food.leaving)[leg] * through
+    masses = _fixed_mass(setting) + litres * WATER_DENSITY + energy / setting.variant.supply.food_density
+    return masses, np.array([load.drag_area for load in aboard.film])[leg]
+
+
+def reach_share(setting: Setting, ride: RideResult) -> float:
+    """Return the seconds spent reaching for things for each second of moving.
+
+    Parameters
+    ----------
+    setting : Setting
+        The variant as it stands.
+    ride : RideResult
+        The race by the clock.
+
+    Returns
+    -------
+    share : float
+        Time reaching per time moving. [1]
+    """
+    by_id = {carrier.id: carrier for carrier in setting.carriers}
+    a_day = 0.0
+    for item in setting.items:
+        carrier = by_id.get(setting.variant.places.get(item.id, ""))
+        if carrier is not None and not item.worn:
+            a_day += item.reaches * reach_seconds(item.access, carrier.access, carrier.open_time)
+    return a_day * (float(ride.clocks[-1]) / DAY) / float(ride.times.sum())

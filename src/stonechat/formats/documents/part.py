@@ -1,0 +1,43 @@
+"""What all parts of the plan document share."""
+
+from typing import Annotated, Any
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from stonechat.core.plan.limits import LIMITS
+
+
+def limit(name: str, factor: float = 1.0) -> Any:
+    """Return the limits of a figure by the core's own, in the document's unit."""
+    low, high = LIMITS[name]
+    return Field(ge=round(low * factor, 9), le=round(high * factor, 9))
+
+
+Name = Annotated[str, Field(min_length=1, max_length=80)]
+Id = Annotated[str, Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9_-]{0,59}$")]
+ClockTime = Annotated[str, Field(pattern=r"^([01]\d|2[0-3]):[0-5]\d$|^24:00$")]
+
+
+def clock_text(seconds: float) -> str:
+    """Return a time of day as HH:MM."""
+    minutes = round(seconds / 60.0)
+    return f"{minutes // 60:02d}:{minutes % 60:02d}"
+
+
+def clock_seconds(text: str) -> float:
+    """Return a time of day in seconds after midnight."""
+    hours, minutes = text.split(":")
+    return int(hours) * 3600.0 + int(minutes) * 60.0
+
+
+def one_of(value: str, known: Any, what: str) -> str:
+    """Return a value that is on a list; refuse another one."""
+    if value not in known:
+        raise ValueError(f"“{value}” is no {what}; use one of {', '.join(known)}")
+    return value
+
+
+class Part(BaseModel):
+    """Base of all parts: frozen, strict about names, finite."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, frozen=True)

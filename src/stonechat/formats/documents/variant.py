@@ -1,0 +1,97 @@
+"""A variant with its supply."""
+
+from typing import Annotated
+
+from pydantic import Field, model_validator
+
+from stonechat.core.plan.plan import HOME, Supply, Variant
+from stonechat.formats.documents.part import Id, Name, Part, limit
+from stonechat.formats.documents.rider import RhythmDocument, RiderDocument
+from stonechat.formats.documents.rig import BikeDocument, CarrierDocument
+
+
+class SupplyDocument(Part):
+    """Reserves, density of food, and what the rider sets by hand for each stop (or `start`)."""
+
+    water_reserve_l: Annotated[float, limit("water")] = 0.3
+    food_reserve_kcal: Annotated[float, limit("food")] = 300.0
+    food_kcal_per_kg: Annotated[float, limit("food_density")] = 4_000.0
+    food_kcal_per_l: Annotated[float, limit("food_bulk")] = 1_900.0
+    water_by_stop_l: dict[Id, Annotated[float, limit("water")]] = {}
+    food_by_stop_kcal: dict[Id, Annotated[float, limit("food")]] = {}
+
+    @classmethod
+    def of(cls, supply: Supply) -> "SupplyDocument":
+        """Return the document of a supply."""
+        return cls(
+            water_reserve_l=supply.water_reserve,
+            food_reserve_kcal=supply.food_reserve,
+            food_kcal_per_kg=supply.food_density,
+            food_kcal_per_l=supply.food_bulk,
+            water_by_stop_l=dict(supply.water_by_stop),
+            food_by_stop_kcal=dict(supply.food_by_stop),
+        )
+
+    def core(self) -> Supply:
+        """Return the supply."""
+        return Supply(
+            water_reserve=self.water_reserve_l,
+            food_reserve=self.food_reserve_kcal,
+            food_density=self.food_kcal_per_kg,
+            food_bulk=self.food_kcal_per_l,
+            water_by_stop=dict(self.water_by_stop_l),
+            food_by_stop=dict(self.food_by_stop_kcal),
+        )
+
+
+class VariantDocument(Part):
+    """A variant. `places` maps things to carriers, or to `home`."""
+
+    id: Id
+    name: Name
+    rider: RiderDocument
+    rhythm: RhythmDocument
+    bike: BikeDocument
+    carriers: list[CarrierDocument] = Field([], max_length=80)
+    places: dict[Id, Id] = {}
+    pins: list[Id] = []
+    supply: SupplyDocument = SupplyDocument()
+    checks_off: list[Annotated[str, Field(max_length=40)]] = []
+
+    @model_validator(mode="after")
+    def _carriers_differ(self) -> "VariantDocument":
+        ids = [carrier.id for carrier in self.carriers]
+        if len(set(ids)) != len(ids) or HOME in ids:
+            raise ValueError("two carriers share an id, or one is called home")
+        return self
+
+    @classmethod
+    def of(cls, variant: Variant) -> "VariantDocument":
+        """Return the document of a variant."""
+        return cls(
+            id=variant.id,
+            name=variant.name,
+            rider=RiderDocument.of(variant.rider),
+            rhythm=RhythmDocument.of(variant.rhythm),
+            bike=BikeDocument.of(variant.bike),
+            carriers=[CarrierDocument.of(carrier) for carrier in variant.carriers],
+            places=dict(sorted(variant.places.items())),
+            pins=sorted(variant.pins),
+            supply=SupplyDocument.of(variant.supply),
+            checks_off=sorted(variant.checks_off),
+        )
+
+    def core(self) -> Variant:
+        """Return the variant."""
+        return Variant(
+            id=self.id,
+            name=self.name,
+            rider=self.rider.core(),
+            rhythm=self.rhythm.core(),
+            bike=self.bike.core(),
+            carriers=tuple(carrier.core() for carrier in self.carriers),
+            places=dict(self.places),
+            pins=frozenset(self.pins),
+            supply=self.supply.core(),
+            checks_off=frozenset(self.checks_off),
+        )
