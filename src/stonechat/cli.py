@@ -89,7 +89,12 @@ def _free_port(wanted: int) -> int:
 def _worker(url: str) -> Iterator[None]:
     """Run a worker beside the web server."""
     command = [sys.executable, "-m", "stonechat", "work", "--parent", str(os.getpid())]
-    process = subprocess.Popen(command, env={**os.environ, "STONECHAT_DATABASE_URL": url}, stdin=subprocess.DEVNULL)
+    process = subprocess.Popen(
+        command,
+        env={**os.environ, "STONECHAT_DATABASE_URL": url},
+        stdin=subprocess.DEVNULL,
+        start_new_session=True,  # Ctrl-C is for this process, which then ends the worker
+    )
     try:
         yield
     finally:
