@@ -43,12 +43,17 @@ def _track(session: Session, course_hash: str) -> Track:
 
 def _plan(session: Session, body: dict[str, Any], course_hash: str) -> tuple[Plan, str]:
     """Return the plan of a stored body, and the hash of what is in it."""
-    content = hashlib.sha256(json.dumps([course_hash, body], sort_keys=True).encode()).hexdigest()
+    content = _content(body, course_hash)
     plan = _PLANS.get(content)
     if plan is None:
         document = validated(PlanBody, upgraded(body))
         plan = _PLANS.put(content, document.core(_track(session, course_hash)))
     return plan, content
+
+
+def _content(body: dict[str, Any], course_hash: str) -> str:
+    """Return the hash of all that is in a plan."""
+    return hashlib.sha256(json.dumps([course_hash, body], sort_keys=True).encode()).hexdigest()
 
 
 def _opened(session: Session, stored: plans.StoredPlan) -> OpenPlan:
@@ -103,8 +108,16 @@ def change_plan(
         if changed == opened.plan:
             return opened
         body = PlanBody.of(changed).model_dump(mode="json")
-        plans.add_step(session, stored.head, name=changed.name, body=body, label=label[:200])
-        return _opened(session, plans.read_plan(session, plan_id))
+        head = plans.add_step(session, stored.head, name=changed.name, body=body, label=label[:200])
+    content = _content(body, head.course_hash)
+    return replace(
+        opened,
+        revision=head.revision,
+        plan=_PLANS.put(content, changed),
+        content=content,
+        undo_label=label[:200],
+        redo_label=None,
+    )
 
 
 def _refuse_stale(stored: plans.StoredPlan, revision: int) -> None:

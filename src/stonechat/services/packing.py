@@ -40,7 +40,6 @@ class Proposal:
     minutes: float  # of the proposed load: reaching and wind
     minutes_now: float  # of the present load, NaN where things lie about
     reasons: tuple[str, ...]  # why there is none
-    is_stale: bool  # the plan was changed since
 
 
 def problem_of(opened: OpenPlan, variant_id: str, evaluation: Evaluation) -> PackingProblem:
@@ -183,7 +182,6 @@ def proposal_of(opened: OpenPlan, variant_id: str, evaluation: Evaluation, run: 
         minutes=run.best_min if run.best_min is not None else float("nan"),
         minutes_now=float("nan") if loose else verdict.minutes,
         reasons=tuple(result.get("reasons", ())),
-        is_stale=run.revision != opened.revision,
     )
 
 

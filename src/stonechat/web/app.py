@@ -30,7 +30,7 @@ def create_app(workspace: Workspace) -> FastAPI:
     app.state.workspace = workspace
     app.state.rooms = tuple(module.ROOM for module in _ROOMS)
     add_handlers(app)
-    app.add_middleware(GZipMiddleware, minimum_size=1_000)
+    app.add_middleware(GZipMiddleware, minimum_size=1_000, compresslevel=3)
     app.middleware("http")(guard(workspace.settings.upload_limit_mb * 1e6))
     app.mount("/static", _Static(directory=str(resources.files("stonechat").joinpath("web/static"))), name="static")
     app.include_router(plans.router)

@@ -21,7 +21,7 @@ def changed(plan: Plan, **changes: object) -> Plan:
 
 
 def aboard(ridden: Ridden) -> Aboard:
-    return Aboard(water=ridden.water, food=ridden.food, film=ridden.film)
+    return Aboard(water=ridden.water, food=ridden.food)
 
 
 def test_the_demo_is_the_race_it_says_it_is(demo: Plan, demo_evaluation: Evaluation) -> None:

@@ -1,6 +1,7 @@
 """Sunrise and sunset along the way."""
 
 from datetime import date
+from functools import lru_cache
 from zoneinfo import ZoneInfo
 
 from astral import Observer
@@ -9,6 +10,7 @@ from astral.sun import elevation, noon, sunrise, sunset
 from stonechat.core.line.stops import DAY
 
 
+@lru_cache(maxsize=512)
 def daylight(*, latitude: float, longitude: float, day: date, zone: ZoneInfo) -> tuple[float, float]:
     """Return sunrise and sunset of a day by the local clock.
 

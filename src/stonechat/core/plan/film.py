@@ -26,11 +26,10 @@ class Aboard:
 
     water: Levels  # l
     food: Levels  # kcal
-    film: tuple[LegLoad, ...]  # the bike at the start of each leg
 
 
 def load_legs(setting: Setting, ride: RideResult) -> Aboard:
-    """Return what is aboard on each leg of a ride.
+    """Return what is aboard on each leg of a ride, from hours, heat, effort and what is open.
 
     Parameters
     ----------
@@ -42,11 +41,28 @@ def load_legs(setting: Setting, ride: RideResult) -> Aboard:
     Returns
     -------
     aboard : Aboard
-        Water [l], food [kcal], and the bike at the start of each leg. [kg]
+        Water [l] and food [kcal].
     """
     water, food = _provide(setting, ride)
-    film = tuple(_leg_load(setting, water, food, leg) for leg in range(water.needs.size))
-    return Aboard(water=water, food=food, film=film)
+    return Aboard(water=water, food=food)
+
+
+def film_of(setting: Setting, aboard: Aboard) -> tuple[LegLoad, ...]:
+    """Return the bike as it leaves for each leg.
+
+    Parameters
+    ----------
+    setting : Setting
+        The variant as it stands.
+    aboard : Aboard
+        What is aboard on each leg.
+
+    Returns
+    -------
+    film : tuple of LegLoad
+        Carriers, balance, mass and drag area by leg. [kg]
+    """
+    return tuple(_leg_load(setting, aboard.water, aboard.food, leg) for leg in range(aboard.water.needs.size))
 
 
 def first_guess(setting: Setting) -> tuple[FloatArray, FloatArray]:
@@ -184,10 +200,9 @@ def _opened(setting: Setting, ride: RideResult) -> BoolArray:
 
 def _leg_load(setting: Setting, water: Levels, food: Levels, leg: int) -> LegLoad:
     """Return the bike as it leaves for a leg: things at their places, water in bottles, food where there is room."""
-    supply, bike = setting.variant.supply, setting.variant.bike
-    litres, food_mass = float(water.leaving[leg]), float(food.leaving[leg]) / supply.food_density
-    food_volume = float(food.leaving[leg]) / supply.food_bulk / 1000.0
-    poured = _pour(setting.carriers, litres)
+    bike = setting.variant.bike
+    food_volume, food_mass = _food_of(setting, food, leg)
+    poured = _pour(setting.carriers, float(water.leaving[leg]))
     stowed = _stow(setting, food_volume, food_mass)
     density = food_mass / food_volume if food_volume > 0.0 else 0.0
     states: list[CarrierState] = []
@@ -214,8 +229,7 @@ def _leg_load(setting: Setting, water: Levels, food: Levels, leg: int) -> LegLoa
         steering=steering_inertia(turning, bike),
         sway=sum(s.mass * s.carrier.sway_lever / s.carrier.steadiness for s in states),
         mass=sum(m[0] for m in masses),
-        drag_area=setting.variant.rider.drag_area
-        + sum(s.carrier.drag + s.carrier.drag_fill * s.volume for s in states),
+        drag_area=_drag_area(setting, stowed),
         food_left_over=left_over,
     )
 
@@ -274,7 +288,20 @@ def masses_along(setting: Setting, ride: RideResult, aboard: Aboard) -> tuple[Fl
     litres = water.leaving[leg] + (water.arriving - water.leaving)[leg] * through
     energy = food.leaving[leg] + (food.arriving - food.leaving)[leg] * through
     masses = _fixed_mass(setting) + litres * WATER_DENSITY + energy / setting.variant.supply.food_density
-    return masses, np.array([load.drag_area for load in aboard.film])[leg]
+    by_load = [_drag_area(setting, _stow(setting, *_food_of(setting, food, k))) for k in range(food.needs.size)]
+    return masses, np.array(by_load)[leg]
+
+
+def _food_of(setting: Setting, food: Levels, leg: int) -> tuple[float, float]:
+    """Return volume [m³] and mass [kg] of the food that a leg begins with."""
+    supply, energy = setting.variant.supply, float(food.leaving[leg])
+    return energy / supply.food_bulk / 1000.0, energy / supply.food_density
+
+
+def _drag_area(setting: Setting, stowed: dict[str, float]) -> float:
+    """Return the drag area of rider, bike and carriers as they are filled. [m²]"""
+    carriers = (c.drag + c.drag_fill * (setting.held[c.id].volume + stowed[c.id]) for c in setting.carriers)
+    return setting.variant.rider.drag_area + sum(carriers)
 
 
 def reach_share(setting: Setting, ride: RideResult) -> float:

@@ -7,7 +7,7 @@ from stonechat.core.line.stops import DAY, Stop, is_open, next_opening
 from stonechat.core.line.track import SPACING
 from stonechat.core.load.problem import DRAG_STEP, Prices
 from stonechat.core.numerics.arrays import BoolArray, FloatArray
-from stonechat.core.plan.film import Aboard, by_leg, masses_along, reach_share, water_capacity
+from stonechat.core.plan.film import Aboard, by_leg, film_of, masses_along, reach_share, water_capacity
 from stonechat.core.plan.setting import LONGEST_DAYS, Setting, clock_of, day_seconds, local_time
 from stonechat.core.rhythm.ride import RideResult, ride_course, segment_times, time_gradients
 
@@ -36,7 +36,8 @@ def summarise(setting: Setting, ride: RideResult, aboard: Aboard, *, settled: bo
     """
     body = setting.rider.body_mass
     masses, drags = masses_along(setting, ride, aboard)
-    _, by_mass, by_drag, by_power = time_gradients(setting.course, ride.conditions, body, masses, drags)
+    times, by_mass, by_drag, by_power = time_gradients(setting.course, ride.conditions, body, masses, drags)
+    full = float(times.sum())
     prices = Prices(
         per_kg=float(by_mass.sum()) / 60.0,
         per_drag=float(by_drag.sum()) * DRAG_STEP / 60.0,
@@ -55,10 +56,10 @@ def summarise(setting: Setting, ride: RideResult, aboard: Aboard, *, settled: bo
         water=aboard.water,
         food=aboard.food,
         water_capacity=water_capacity(setting.carriers),
-        film=aboard.film,
-        ledger=_ledger(setting, ride, masses, drags),
+        film=film_of(setting, aboard),
+        ledger=_ledger(setting, ride, masses, drags, full),
         prices=prices,
-        mass_curve=_mass_curve(setting, ride, masses, drags),
+        mass_curve=_mass_curve(setting, ride, masses, drags, full),
         minutes_per_watt=float(by_power.sum()) * setting.rider.drivetrain / 60.0,
         start=setting.start,
         dark=_dark(setting, ride),
@@ -73,13 +74,12 @@ def _moving(setting: Setting, ride: RideResult, masses: FloatArray, drags: Float
     return float(segment_times(setting.course, ride.conditions, body, masses, drags)[0].sum())
 
 
-def _mass_curve(setting: Setting, ride: RideResult, masses: FloatArray, drags: FloatArray) -> MassCurve:
-    full = _moving(setting, ride, masses, drags)
-    saved = [full - _moving(setting, ride, masses - taken, drags) for taken in _CURVE]
+def _mass_curve(setting: Setting, ride: RideResult, masses: FloatArray, drags: FloatArray, full: float) -> MassCurve:
+    saved = [full - _moving(setting, ride, masses - taken, drags) if taken else 0.0 for taken in _CURVE]
     return MassCurve(masses=np.array(_CURVE), minutes=np.array(saved) / 60.0)
 
 
-def _ledger(setting: Setting, ride: RideResult, masses: FloatArray, drags: FloatArray) -> Ledger:
+def _ledger(setting: Setting, ride: RideResult, masses: FloatArray, drags: FloatArray, full: float) -> Ledger:
     """Split the finish by cause: take the load off first, then the bags out of the wind."""
     variant = setting.variant
     bare_mass = np.full(masses.size, variant.rider.mass + variant.bike.mass)
@@ -87,7 +87,6 @@ def _ledger(setting: Setting, ride: RideResult, masses: FloatArray, drags: Float
     moving = float(ride.times.sum())
     unloaded = _moving(setting, ride, bare_mass, drags)
     bare = _moving(setting, ride, bare_mass, bare_drag)
-    full = _moving(setting, ride, masses, drags)
     finish = float(ride.clocks[-1])
     stops = float((ride.departures - ride.arrivals).sum())
     rests = float(ride.rests.sum())

@@ -142,17 +142,19 @@ def _day_temperature(clock: Clock, now: float) -> float:
     days = clock.sunrises.size
     day = min(int(now // _DAY), days - 1)
     before, after = max(day - 1, 0), min(day + 1, days - 1)
-    sunset_before = hourly_temperature(
-        clock.sunsets[before] / 3600.0,
-        clock.sunrises[before] / 3600.0,
-        clock.sunsets[before] / 3600.0,
-        clock.temps_low[before],
-        clock.temps_high[before],
-        clock.temps_low[day],
-        0.0,
-    )
+    hour, sunset_before = (now % _DAY) / 3600.0, 0.0
+    if hour < clock.sunrises[day] / 3600.0:  # only the night before the sunrise falls from it
+        sunset_before = hourly_temperature(
+            clock.sunsets[before] / 3600.0,
+            clock.sunrises[before] / 3600.0,
+            clock.sunsets[before] / 3600.0,
+            clock.temps_low[before],
+            clock.temps_high[before],
+            clock.temps_low[day],
+            0.0,
+        )
     return hourly_temperature(
-        (now % _DAY) / 3600.0,
+        hour,
         clock.sunrises[day] / 3600.0,
         clock.sunsets[day] / 3600.0,
         clock.temps_low[day],

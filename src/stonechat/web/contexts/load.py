@@ -172,10 +172,8 @@ def _places(desk: Desk) -> tuple[LoadPlace, ...]:
 def pack_view(desk: Desk) -> PackView:
     """Return where Pack it for me stands."""
     run = packing_run(desk.workspace, desk.opened.id, desk.variant_id)
-    is_over = run is not None and not run.is_active
+    is_over = run is not None and not run.is_active and run.revision == desk.opened.revision
     proposal = proposal_of(desk.opened, desk.variant_id, desk.evaluation, run) if run and is_over else None
-    if proposal is not None and proposal.is_stale:
-        proposal = None
     return PackView(
         run=run if run and (run.is_active or proposal) else None,
         proposal=proposal,

@@ -228,6 +228,9 @@
   };
 
   document.addEventListener("htmx:beforeSwap", () => {
+    // taking a focused thing out of the page would lay the whole page out first
+    const focused = document.activeElement;
+    if (focused && focused.closest("[data-load]") && !focused.id) focused.blur();
     held = null;
     pressed = null;
     if (ghost) ghost.remove();

@@ -1,0 +1,47 @@
+"""How long a hand move takes at the browser, beside what the network and the swap take of it.
+
+Run against a running demo: .venv/bin/python benchmarks/hand_move.py http://127.0.0.1:8765
+Moves one thing to and fro by keys and takes the time from the last key to the settled page.
+"""
+
+import statistics
+import sys
+
+from playwright.sync_api import sync_playwright
+
+MOVES = 12
+_WATCH = """() => {
+  window.moves = [];
+  document.addEventListener('keydown', e => { window.pressed = performance.now(); }, true);
+  document.addEventListener('htmx:beforeSwap', () => { window.answered = performance.now(); });
+  document.addEventListener('htmx:afterSettle', () => {
+    window.moves.push([window.answered - window.pressed, performance.now() - window.pressed]);
+  });
+}"""
+
+
+def main(address: str) -> None:
+    """Measure and print."""
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.goto(address)
+        page.goto(page.url.rsplit("/", 1)[0] + "/load")
+        page.evaluate(_WATCH)
+        for k in range(MOVES):
+            name = ("seat pack", "bar pouch")[k % 2]
+            letter = page.get_by_role("region", name=name, exact=True).get_attribute("data-key") or ""
+            page.locator('.places .item[data-name="rain jacket"]').focus()
+            page.keyboard.press("m")
+            page.wait_for_timeout(300)
+            page.keyboard.press(letter)
+            page.wait_for_timeout(700)
+        moves = page.evaluate("window.moves.map(m => m)")
+        browser.close()
+    settled = [whole for _, whole in moves]
+    print(f"{len(moves)} moves: answered after {statistics.median(a for a, _ in moves):.0f} ms, "
+          f"settled after {statistics.median(settled):.0f} ms (median), {max(settled):.0f} at most")  # fmt: skip
+
+
+if __name__ == "__main__":
+    main(sys.argv[1] if len(sys.argv) > 1 else "http://127.0.0.1:8765")
