@@ -93,6 +93,7 @@ def _worker(url: str) -> Iterator[None]:
         command,
         env={**os.environ, "STONECHAT_DATABASE_URL": url},
         stdin=subprocess.DEVNULL,
+        stdout=subprocess.DEVNULL,  # the solver's banner; what matters goes to stderr
         start_new_session=True,  # Ctrl-C is for this process, which then ends the worker
     )
     try:

@@ -60,6 +60,27 @@ def test_a_file_that_is_too_large_is_refused_before_it_is_sent(page: Page, tmp_p
     expect(page.get_by_role("alert")).to_contain_text("course.gpx has 30 MB; 24 MB is the most")
 
 
+def test_a_surface_is_painted_on_the_profile_by_dragging(page: Page, own_plan: str) -> None:
+    page.goto(own_plan + "/line")
+    page.get_by_text("Paint surfaces").click()
+    over = page.locator("[data-chart=profile] .u-over")
+    box = over.bounding_box()
+    assert box
+    page.mouse.move(box["x"] + 0.25 * box["width"], box["y"] + 60)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 0.50 * box["width"], box["y"] + 70, steps=5)
+    page.mouse.up()
+    start = float(page.get_by_label("From", exact=True).input_value())
+    end = float(page.get_by_label("To", exact=True).input_value())
+    assert (start, end) == (pytest.approx(285, abs=8), pytest.approx(570, abs=8))  # quarter and half of 1,140 km
+    finish = page.locator(".ledger .finish").inner_text()
+    page.locator("#paint-surface").select_option("sand_mud")
+    page.get_by_role("button", name="Paint it").click()
+    expect(page.locator("#ledger .change")).to_contain_text("sand or mud from km")
+    expect(page.locator(".ledger .finish")).not_to_have_text(finish)
+    expect(page.get_by_role("list", name="Share by surface")).to_contain_text("sand or mud 2")
+
+
 def test_a_thing_is_dragged_undone_and_done_again(page: Page, own_plan: str) -> None:
     page.goto(own_plan + "/load")
     thing = item(page, "rain jacket")

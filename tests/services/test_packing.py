@@ -68,6 +68,14 @@ def test_nothing_fits_is_said_with_litres(workspace: Workspace, opened: OpenPlan
     assert proposal.reasons
 
 
+def test_nothing_to_pack_is_packed(workspace: Workspace, opened: OpenPlan) -> None:
+    empty = opened
+    for item in opened.plan.items:
+        empty = editing.drop_item(workspace, empty, revision=empty.revision, item=item.id)
+    proposal = packed(workspace, empty)
+    assert proposal.run.state == "done" and proposal.moves == () and proposal.run.bound_min is not None
+
+
 def test_only_one_run_at_a_time_and_a_waiting_one_can_be_stopped(workspace: Workspace, opened: OpenPlan) -> None:
     idle = Workspace(store=workspace.store, settings=workspace.settings)  # nobody takes the job
     packing.start_packing(idle, opened.id, "a")

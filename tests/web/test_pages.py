@@ -214,7 +214,9 @@ STOP = {
     "water": "yes",
 }
 CLEANING = {"smoothing_m": "60", "threshold_m": "10", "surface": "track"}
+PAINT = {"start_km": "10", "end_km": "12,5", "surface": "sand_mud"}
 FORMS = {
+    "paint": (PAINT, "end_km", "3000", "line"),
     "items/new": (ITEM, "mass_g", "20 t", "kit"),
     "carriers/new": (CARRIER, "capacity_l", "900", "rig"),
     "stops/new": (STOP, "hours", "25:00-26:00", "line"),
@@ -234,6 +236,17 @@ def test_every_form_keeps_what_is_right_and_refuses_what_is_wrong(
     right = client.post(do(opened, *way.split("/")), data=form(opened, **fields), headers=HTMX)
     assert right.status_code == 200
     assert open_plan(workspace, opened.id).revision == opened.revision + 1
+
+
+def test_a_surface_is_painted_and_taken_off_again(client: TestClient, opened: OpenPlan, workspace: Workspace) -> None:
+    client.post(do(opened, "paint"), data=form(opened, **PAINT))
+    painted = open_plan(workspace, opened.id)
+    assert painted.undo_label == "sand or mud from km 10.0 to 12.5"
+    assert painted.plan.line.spans[0].surface == "sand_mud"
+    client.post(do(opened, "paint"), data=form(painted, **{**PAINT, "surface": "none"}))
+    assert open_plan(workspace, opened.id).plan == opened.plan
+    wrong = client.post(do(opened, "paint"), data=form(painted, **{**PAINT, "end_km": "2"}), headers=HTMX)
+    assert wrong.status_code == 422 and "before it begins" in wrong.text
 
 
 def test_the_bike_is_measured_anew(client: TestClient, opened: OpenPlan, workspace: Workspace) -> None:

@@ -6,6 +6,7 @@ from uuid import UUID
 
 from stonechat.core.kit.item import Item
 from stonechat.core.line.stops import Stop
+from stonechat.core.line.surface import SURFACE_INDEX, SURFACES, paint_surface
 from stonechat.core.line.track import Cleaning
 from stonechat.core.load.problem import why_not
 from stonechat.core.plan.evaluate import with_places
@@ -229,7 +230,9 @@ def set_stop(workspace: Workspace, plan_id: UUID, *, revision: int, stop: Stop, 
         if stop.id:
             stops = tuple(stop if entry.id == stop.id else entry for entry in plan.line.stops)
         else:
-            new = replace(stop, id=item_id(stop.name, {entry.id for entry in plan.line.stops} | {START, "new"}))
+            new = replace(
+                stop, id=item_id(stop.name, {entry.id for entry in plan.line.stops} | {START, "new", "paint"})
+            )
             stops = (*plan.line.stops, new)
         return replace(plan, line=replace(plan.line, stops=tuple(sorted(stops, key=lambda entry: entry.distance))))
 
@@ -289,6 +292,22 @@ def set_cleaning(workspace: Workspace, plan_id: UUID, *, revision: int, cleaning
         label="cleaned the course anew",
         change=lambda plan: replace(plan, line=replace(plan.line, cleaning=cleaning, default_surface=surface)),
     )
+
+
+def paint_course(
+    workspace: Workspace, plan_id: UUID, *, revision: int, start: float, end: float, surface: str
+) -> OpenPlan:
+    """Paint a surface over a stretch of the course; an empty surface takes the paint off."""
+    if surface and surface not in SURFACE_INDEX:
+        raise InvalidInput(f"“{surface[:30]}” is no surface. Choose one from the list.", subject="surface")
+
+    def change(plan: Plan) -> Plan:
+        spans = paint_surface(plan.line.spans, start=start, end=end, surface=surface)
+        return replace(plan, line=replace(plan.line, spans=spans))
+
+    name = SURFACES[SURFACE_INDEX[surface]].name if surface else "no paint"
+    label = f"{name} from km {start / 1000:.1f} to {end / 1000:.1f}"
+    return change_plan(workspace, plan_id, revision=revision, label=label, change=change)
 
 
 def rename_plan(workspace: Workspace, plan_id: UUID, *, revision: int, name: str) -> OpenPlan:

@@ -1,5 +1,6 @@
 """Pack it for me: a job that can be watched, stopped, looked over, and taken."""
 
+import math
 import time
 from collections.abc import Collection
 from dataclasses import dataclass
@@ -139,7 +140,7 @@ def run_packing(workspace: Workspace, run_id: int) -> None:
 
 def _outcome(result: PackingResult, revision: int) -> dict[str, object]:
     stored = {"status": result.status, "places": dict(result.places), "reasons": list(result.reasons)}
-    if not result.places:
+    if not math.isfinite(result.minutes):
         return {"state": "failed", "result": stored, "revision": revision}
     return {
         "state": "done",

@@ -13,6 +13,8 @@ from stonechat.core.load.greedy import pack_greedily
 from stonechat.core.load.moves import move_options
 from stonechat.core.load.problem import PackingProblem, Prices, Provisions, build_problem, judge
 from stonechat.core.load.solve import Progress, solve_packing
+from stonechat.core.plan.evaluate import Evaluation, packing_problem
+from stonechat.core.plan.plan import Plan
 from stonechat.core.rig.bike import Bike
 
 
@@ -61,6 +63,27 @@ def test_of_equal_packings_the_one_that_moves_less_is_taken() -> None:
     problem = small(things)
     present = {item.id: "frame" for item in things}
     assert dict(solve_packing(problem, present=present).places) == present
+
+
+def test_a_packing_moves_no_more_than_it_must(demo: Plan, demo_evaluation: Evaluation) -> None:
+    variant = demo.variants[0]
+    problem = packing_problem(demo, variant, demo_evaluation.ridden)
+    plain = solve_packing(problem, time_limit=10.0)
+    calm = solve_packing(problem, present=variant.places, time_limit=10.0)
+    moved = [sum(r.places[i.id] != variant.places[i.id] for i in problem.items) for r in (plain, calm)]
+    assert moved[1] < moved[0]
+    assert calm.gap <= 0.001 + 1e-9 and judge(problem, calm.places).broken == ()
+
+
+def test_food_without_a_carrier_for_it_is_said() -> None:
+    dry = tuple(replace(c, takes=frozenset({"items"})) for c in CARRIERS)
+    problem = build_problem(
+        items=(), carriers=dry, bike=Bike(), prices=Prices(per_kg=25, per_drag=10, days=3), pins={},
+        provisions=Provisions(food_mass=0.5, food_volume=0.001),
+    )  # fmt: skip
+    result = solve_packing(problem)
+    assert result.status == "impossible"
+    assert result.reasons == ("No mounted carrier takes food, and 1.0 l of it must ride somewhere.",)
 
 
 def test_what_fits_nowhere_is_named_with_the_reason() -> None:

@@ -159,6 +159,8 @@ class Ridden:
     minutes_per_watt: float  # min/W, negative
     start: datetime
     dark: BoolArray  # whether each segment begins in the dark, shape (n,)
+    sun: tuple[FloatArray, FloatArray]  # sunrise and sunset by day from the start's, s after local midnight
+    fan: tuple[FloatArray, FloatArray]  # s since the start at the segment ends, with more and with less power
     settled: bool  # whether mass, time and opening hours agreed with one another
     reserve: float  # l of water to have left at each refill
 

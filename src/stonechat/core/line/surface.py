@@ -4,7 +4,7 @@ All figures are engineering estimates for a fast tubeless tyre of about 45 mm at
 replace them.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -52,3 +52,41 @@ class SurfaceSpan:
     start: float  # m from the start of the route
     end: float  # m
     surface: str  # key of a Surface
+
+
+def paint_surface(spans: tuple[SurfaceSpan, ...], *, start: float, end: float, surface: str) -> tuple[SurfaceSpan, ...]:
+    """Return surface spans with one more painted over them: cut where it covers, joined where it meets its like.
+
+    Parameters
+    ----------
+    spans : tuple of SurfaceSpan
+        What is painted; a later one covers an earlier one. [m]
+    start, end : float
+        The stretch to paint. [m]
+    surface : str
+        Key of its surface; empty takes the paint off.
+
+    Returns
+    -------
+    spans : tuple of SurfaceSpan
+        In order of distance, none covering another. [m]
+
+    Examples
+    --------
+    >>> base = (SurfaceSpan(start=0.0, end=10.0, surface="track"),)
+    >>> [(s.start, s.end, s.surface) for s in paint_surface(base, start=4.0, end=6.0, surface="tarmac")]
+    [(0.0, 4.0, 'track'), (4.0, 6.0, 'tarmac'), (6.0, 10.0, 'track')]
+    """
+    laid: list[SurfaceSpan] = []
+    for span in (*spans, SurfaceSpan(start=start, end=end, surface=surface)):
+        left = [replace(old, end=min(old.end, span.start)) for old in laid]
+        right = [replace(old, start=max(old.start, span.end)) for old in laid]
+        laid = [old for old in (*left, *right) if old.end > old.start]
+        laid += [span] if span.end > span.start else []
+    joined: list[SurfaceSpan] = []
+    for span in sorted((s for s in laid if s.surface), key=lambda s: s.start):
+        if joined and joined[-1].surface == span.surface and joined[-1].end == span.start:
+            joined[-1] = replace(joined[-1], end=span.end)
+        else:
+            joined.append(span)
+    return tuple(joined)

@@ -1,5 +1,6 @@
 """Solve a packing problem to a proven gap."""
 
+import math
 import time
 from collections import Counter
 from collections.abc import Callable, Mapping
@@ -15,6 +16,7 @@ from stonechat.core.numerics.arrays import FloatArray
 from stonechat.errors import InvalidInput
 
 GAP_WANTED = 1e-3  # 1, relative gap at which a packing counts as proven
+_CALM_TIME = 4.0  # s, to look for a packing as good that moves less
 _MOST_CELLS = 40_000  # items times carriers
 
 
@@ -62,7 +64,7 @@ def solve_packing(
     problem : PackingProblem
         The problem.
     present : mapping of str to str, optional
-        Where things are now; of packings that cost the same, one that moves less is returned.
+        Where things are now; of packings within the wanted gap, the one found that moves least is returned.
     time_limit : float
         Longest time. [s]
     on_progress : callable
@@ -103,13 +105,16 @@ def solve_packing(
         for i, item in enumerate(problem.items)
         if item.id not in problem.pins and not problem.allowed[i].any()
     )
+    if problem.provisions.food_volume > 0.0 and not problem.takes_food.any():
+        litres = problem.provisions.food_volume * 1000.0
+        homeless += (f"No mounted carrier takes food, and {litres:.1f} l of it must ride somewhere.",)
     if homeless:
         return _impossible(homeless)
     if not problem.items and problem.provisions.food_volume <= 0.0:
         return PackingResult(status="proven", places={}, minutes=0.0, bound=0.0, gap=0.0)
     model = build_model(problem)
     started = time.perf_counter()
-    solver = _run(model, problem, time_limit, on_progress, should_stop, warm=True)
+    solver = _run(model, problem, time_limit, on_progress, should_stop, start=_best_start(problem, present))
     status = solver.getModelStatus()
     info = solver.getInfo()
     if status == highspy.HighsModelStatus.kInfeasible:
@@ -125,27 +130,29 @@ def solve_packing(
         )
     values = np.array(solver.getSolution().col_value)
     places = _places(model, problem, values)
-    if present is not None:
-        places = _moved_less(problem, places, present)
     minutes, bound = judge(problem, places).minutes, float(info.mip_dual_bound)
+    if present is not None:
+        places = _moved_less(problem, places, present, max(minutes, bound / (1.0 - GAP_WANTED)))
+        minutes = judge(problem, places).minutes
     gap = _relative_gap(minutes, bound)
     proven = status == highspy.HighsModelStatus.kOptimal
     return PackingResult(status="proven" if proven else "stopped", places=places, minutes=minutes, bound=bound, gap=gap)
 
 
-def _moved_less(problem: PackingProblem, places: dict[str, str], present: Mapping[str, str]) -> dict[str, str]:
-    """Return the packing with every move taken back that brings nothing; each is judged with all others in force."""
-    kept = dict(places)
-    least = judge(problem, kept).minutes
-    for item in problem.items:
-        back = present.get(item.id)
-        if back is None or back == kept[item.id]:
-            continue
-        trial = {**kept, item.id: back}
-        verdict = judge(problem, trial)
-        if not verdict.broken and verdict.minutes <= least + 1e-9:
-            kept, least = trial, verdict.minutes
-    return kept
+def _moved_less(
+    problem: PackingProblem, places: dict[str, str], present: Mapping[str, str], most_minutes: float
+) -> dict[str, str]:
+    """Return a packing of at most so many minutes that moves as few things as could be found in a few seconds."""
+    model = build_model(problem)
+    model.row({column: cost for column, cost in enumerate(model.cost) if cost}, -math.inf, most_minutes)
+    moved = [float(present.get(problem.items[i].id) != problem.carriers[c].id) for i, c in model.pairs]
+    model.cost = moved + [0.0] * (len(model.cost) - len(moved))
+    solver = _run(model, problem, _CALM_TIME, _nothing, _never, start=places)
+    if solver.getInfo().primal_solution_status != highspy.SolutionStatus.kSolutionStatusFeasible:
+        return places
+    calmer = _places(model, problem, np.array(solver.getSolution().col_value))
+    verdict = judge(problem, calmer)
+    return calmer if not verdict.broken and verdict.minutes <= most_minutes + 1e-9 else places
 
 
 def _relative_gap(minutes: float, bound: float) -> float:
@@ -178,7 +185,7 @@ def _run(
     on_progress: Callable[[Progress], None],
     should_stop: Callable[[], bool],
     *,
-    warm: bool,
+    start: Mapping[str, str] | None = None,
 ) -> highspy.Highs:
     solver = highspy.Highs()
     for option, value in (
@@ -191,8 +198,9 @@ def _run(
     ):
         solver.setOptionValue(option, value)
     solver.passModel(_as_lp(model))
-    if warm:
-        _start_from_greedy(solver, model, problem)
+    if start is not None:
+        chosen = [float(start.get(problem.items[i].id) == problem.carriers[c].id) for i, c in model.pairs]
+        solver.setSolution(len(chosen), np.arange(len(chosen), dtype=np.int32), np.array(chosen))
 
     def watch(event: highspy.HighsCallbackEvent) -> None:
         out = event.data_out
@@ -228,19 +236,18 @@ def _as_lp(model: Model) -> highspy.HighsLp:
     return lp
 
 
-def _start_from_greedy(solver: highspy.Highs, model: Model, problem: PackingProblem) -> None:
-    """Hand the greedy packing to the solver as a start, where it keeps every rule."""
-    places = pack_greedily(problem)
-    if judge(problem, places).broken:
-        return
-    chosen = [float(places.get(problem.items[i].id) == problem.carriers[c].id) for i, c in model.pairs]
-    solver.setSolution(len(chosen), np.arange(len(chosen), dtype=np.int32), np.array(chosen))
+def _best_start(problem: PackingProblem, present: Mapping[str, str] | None) -> Mapping[str, str] | None:
+    """Return the better of the greedy packing and the present one, as far as they keep every rule."""
+    known = [places for places in (pack_greedily(problem), present) if places is not None]
+    judged = [(judge(problem, places), places) for places in known]
+    kept = [(verdict.minutes, places) for verdict, places in judged if not verdict.broken]
+    return min(kept, key=lambda entry: entry[0])[1] if kept else None
 
 
 def _what_is_missing(problem: PackingProblem, time_limit: float) -> tuple[str, ...]:
     """Say which carriers would have to hold how much more, by the cheapest overflow."""
     model = build_model(problem, elastic=True)
-    solver = _run(model, problem, time_limit, _nothing, _never, warm=False)
+    solver = _run(model, problem, time_limit, _nothing, _never)
     if solver.getInfo().primal_solution_status != highspy.SolutionStatus.kSolutionStatusFeasible:
         return ("No packing keeps leaks, balance and sway within their limits. Unpin things or move the bags.",)
     values = solver.getSolution().col_value

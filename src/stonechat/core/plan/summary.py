@@ -38,6 +38,7 @@ def summarise(setting: Setting, ride: RideResult, aboard: Aboard, *, settled: bo
     masses, drags = masses_along(setting, ride, aboard)
     times, by_mass, by_drag, by_power = time_gradients(setting.course, ride.conditions, body, masses, drags)
     full = float(times.sum())
+    fan = _fan(setting, ride, masses, drags)
     prices = Prices(
         per_kg=float(by_mass.sum()) / 60.0,
         per_drag=float(by_drag.sum()) * DRAG_STEP / 60.0,
@@ -57,12 +58,14 @@ def summarise(setting: Setting, ride: RideResult, aboard: Aboard, *, settled: bo
         food=aboard.food,
         water_capacity=water_capacity(setting.carriers),
         film=film_of(setting, aboard),
-        ledger=_ledger(setting, ride, masses, drags, full),
+        ledger=_ledger(setting, ride, masses, drags, full, fan),
         prices=prices,
         mass_curve=_mass_curve(setting, ride, masses, drags, full),
         minutes_per_watt=float(by_power.sum()) * setting.rider.drivetrain / 60.0,
         start=setting.start,
         dark=_dark(setting, ride),
+        sun=setting.sun,
+        fan=fan,
         settled=settled,
         reserve=setting.variant.supply.water_reserve,
     )
@@ -79,7 +82,14 @@ def _mass_curve(setting: Setting, ride: RideResult, masses: FloatArray, drags: F
     return MassCurve(masses=np.array(_CURVE), minutes=np.array(saved) / 60.0)
 
 
-def _ledger(setting: Setting, ride: RideResult, masses: FloatArray, drags: FloatArray, full: float) -> Ledger:
+def _ledger(
+    setting: Setting,
+    ride: RideResult,
+    masses: FloatArray,
+    drags: FloatArray,
+    full: float,
+    fan: tuple[FloatArray, FloatArray],
+) -> Ledger:
     """Split the finish by cause: take the load off first, then the bags out of the wind."""
     variant = setting.variant
     bare_mass = np.full(masses.size, variant.rider.mass + variant.bike.mass)
@@ -103,18 +113,19 @@ def _ledger(setting: Setting, ride: RideResult, masses: FloatArray, drags: Float
         pushing=float(ride.times[ride.walked > 0.0].sum()) / 60.0,
         moving=moving,
         finish=finish,
-        spread=_spread(setting, ride, masses, drags),
+        spread=0.5 * abs(float(fan[1][-1] - fan[0][-1])),
     )
 
 
-def _spread(setting: Setting, ride: RideResult, masses: FloatArray, drags: FloatArray) -> float:
-    """Return half the difference of the finishes with power a band above and below. [s]"""
-    share = reach_share(setting, ride)
-    ends = []
-    for factor in (1.0 - POWER_BAND, 1.0 + POWER_BAND):
-        rider = setting.rider._replace(power=setting.rider.power * factor)
-        ends.append(float(ride_course(setting.course, rider, clock_of(setting, share), masses, drags).clocks[-1]))
-    return 0.5 * abs(ends[0] - ends[1])
+def _fan(setting: Setting, ride: RideResult, masses: FloatArray, drags: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Return the race by the clock with power a band above and below. [s since the start]"""
+    clock = clock_of(setting, reach_share(setting, ride))
+    rides = (
+        ride_course(setting.course, setting.rider._replace(power=setting.rider.power * factor), clock, masses, drags)
+        for factor in (1.0 + POWER_BAND, 1.0 - POWER_BAND)
+    )
+    early, late = (result.clocks for result in rides)
+    return early, late
 
 
 def _legs(setting: Setting, ride: RideResult, per_kg: FloatArray, per_drag: FloatArray) -> tuple[Leg, ...]:

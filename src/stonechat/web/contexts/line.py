@@ -12,7 +12,7 @@ from stonechat.core.numerics.arrays import FloatArray
 from stonechat.formats.hours import hours_text
 from stonechat.web.desk import Desk
 from stonechat.web.forms.binding import BoundForm, start_values
-from stonechat.web.forms.line import CleaningForm, StopForm
+from stonechat.web.forms.line import CleaningForm, PaintForm, StopForm
 
 _GAPS = (
     ("water", WATER_OFFERS),
@@ -21,6 +21,7 @@ _GAPS = (
     ("bike shop", frozenset({"bike_shop"})),
 )
 NEW = "new"
+PAINT = "paint"  # the paint box is open
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -63,6 +64,10 @@ class LineView:
     gpx_address: str
     import_address: str
     surfaces: tuple[tuple[str, str], ...]
+    paint: BoundForm[PaintForm]
+    paint_address: str
+    paint_open: bool
+    spans: tuple[tuple[float, float, str, str], ...]  # m from, m to, name, key
     cleaning: BoundForm[CleaningForm]
     cleaning_address: str
     stop_form: BoundForm[StopForm] | None
@@ -94,6 +99,10 @@ def line_view(desk: Desk) -> LineView:
         gpx_address=desk.do("course.gpx"),
         import_address="/plans",
         surfaces=tuple(names.items()),
+        paint=desk.forms.get("paint") or start_values(PaintForm, {"surface": "smooth_gravel"}),
+        paint_address=desk.do("paint"),
+        paint_open=desk.edit == PAINT or "paint" in desk.forms,
+        spans=tuple((span.start, span.end, names[span.surface], span.surface) for span in line.spans),
         cleaning=cleaning,
         cleaning_address=desk.do("cleaning"),
         stop_form=_stop_form(desk, line.stops),

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from stonechat.core.ledger.state import Visit
 from stonechat.core.line.stops import OFFERS
+from stonechat.render.drawings.time_distance import TimeDistance, time_distance
 from stonechat.web.desk import Desk
 from stonechat.web.forms.binding import BoundForm, start_values
 from stonechat.web.forms.rhythm import RhythmForm
@@ -29,6 +30,7 @@ class RhythmView:
 
     form: BoundForm[RhythmForm]
     form_address: str
+    picture: TimeDistance
     rows: tuple[TimetableRow, ...]
     leaves: str
     finish: float  # s
@@ -49,6 +51,7 @@ def rhythm_view(desk: Desk) -> RhythmView:
     return RhythmView(
         form=form,
         form_address=desk.do("rhythm"),
+        picture=time_distance(ridden),
         rows=tuple(_row(desk, k) for k in range(len(ridden.visits))),
         leaves=f"{ridden.start:%A %d %B %Y, %H:%M}",
         finish=ridden.ledger.finish,

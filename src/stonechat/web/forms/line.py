@@ -3,14 +3,16 @@
 from dataclasses import replace
 from typing import Any
 
-from pydantic import field_validator
+from pydantic import field_validator, model_validator
 
 from stonechat.core.line.stops import OFFERS, Stop
-from stonechat.core.line.surface import SURFACES
+from stonechat.core.line.surface import SURFACE_INDEX, SURFACES
 from stonechat.core.line.track import Cleaning
 from stonechat.formats.hours import hours_text, parse_hours
 from stonechat.units import km_from_m, m_from_km, min_from_s, s_from_min
 from stonechat.web.forms.binding import Form, choice, figure, text, tick
+
+NO_PAINT = "none"  # stands for no paint where a surface is chosen
 
 
 class StopForm(Form):
@@ -91,3 +93,21 @@ class CleaningForm(Form):
     def to_core(self) -> Cleaning:
         """Return how to clean."""
         return Cleaning(smoothing=self.smoothing_m, ascent_threshold=self.threshold_m)
+
+
+class PaintForm(Form):
+    """A stretch of the course and its surface."""
+
+    start_km: float = figure("From", unit="km", limit="distance", factor=1e-3)
+    end_km: float = figure("To", unit="km", limit="distance", factor=1e-3)
+    surface: str = choice(
+        "Surface", {**{surface.key: surface.name for surface in SURFACES}, NO_PAINT: "as elsewhere (take it off)"}
+    )
+
+    @model_validator(mode="after")
+    def _is_a_stretch(self) -> "PaintForm":
+        if self.end_km <= self.start_km:
+            raise ValueError(f"The stretch ends at {self.end_km:g} km, before it begins. Swap the two figures.")
+        if self.surface not in SURFACE_INDEX and self.surface != NO_PAINT:
+            raise ValueError("Choose a surface from the list.")
+        return self

@@ -8,10 +8,10 @@ from fastapi.responses import JSONResponse, Response
 from stonechat.services import editing, exchange
 from stonechat.services.evaluation import cleaned_profile
 from stonechat.services.history import open_plan
-from stonechat.web.contexts.line import NEW, line_view, profile_points
+from stonechat.web.contexts.line import NEW, PAINT, line_view, profile_points
 from stonechat.web.desk import Room, open_desk, workspace_of
 from stonechat.web.forms.binding import bind
-from stonechat.web.forms.line import CleaningForm, StopForm
+from stonechat.web.forms.line import NO_PAINT, CleaningForm, PaintForm, StopForm
 from stonechat.web.respond import after_change, download, show
 from stonechat.web.rooms.common import SentForm
 
@@ -47,6 +47,30 @@ def cleaning(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -
         surface=form.value.surface,
     )
     return after_change(request, sent.desk(request, plan_id, variant_id, "line", opened))
+
+
+@router.post("/paint")
+def paint(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+    """Paint a surface over a stretch."""
+    form = bind(PaintForm, sent.fields)
+    desk = sent.desk(request, plan_id, variant_id, "line", forms={"paint": form})
+    length = desk.evaluation.ridden.profile.length
+    if form.value is not None and form.value.end_km * 1000.0 > length + 1.0:
+        sentence = f"{form.value.end_km:g} km is past the finish at {length / 1000:.1f} km."
+        wrong = form.with_error("end_km", sentence)
+        desk = sent.desk(request, plan_id, variant_id, "line", forms={"paint": wrong})
+        return show(request, desk, status=422)
+    if form.value is None:
+        return show(request, desk, status=422)
+    opened = editing.paint_course(
+        workspace_of(request),
+        plan_id,
+        revision=sent.revision,
+        start=form.value.start_km * 1000.0,
+        end=form.value.end_km * 1000.0,
+        surface="" if form.value.surface == NO_PAINT else form.value.surface,
+    )
+    return after_change(request, sent.desk(request, plan_id, variant_id, "line", opened, edit=PAINT))
 
 
 @router.post("/stops/{stop_id}")

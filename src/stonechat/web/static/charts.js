@@ -92,6 +92,17 @@
           ground(u, data);
         },
       ],
+      // while surfaces are painted, dragging takes a stretch in place of looking closer
+      setSelect: [
+        (u) => {
+          const form = document.querySelector("details[open] > form[data-paint]");
+          if (!form || u.select.width < 3) return;
+          const from = Math.max(0, u.posToVal(u.select.left, "x"));
+          const to = Math.min(data.km[data.km.length - 1], u.posToVal(u.select.left + u.select.width, "x"));
+          form.elements.start_km.value = from.toFixed(1);
+          form.elements.end_km.value = to.toFixed(1);
+        },
+      ],
       draw: [
         (u) => {
           const ratio = window.devicePixelRatio || 1;
@@ -105,7 +116,7 @@
       ...size(box),
       padding: [20, 12, 0, 0],
       hooks,
-      cursor: { drag: { x: true, y: false } },
+      cursor: { drag: { x: true, y: false, setScale: true } },
       scales: { x: { time: false }, m: { range: (u, low, high) => [Math.max(0, low - (high - low) * 0.12), high + (high - low) * 0.06] } },
       axes: [axis("km", { size: 34, labelSize: 18 }), axis("height in m", { scale: "m", size: 62 })],
       series: [
@@ -134,6 +145,12 @@
     return new uPlot(options, [data.km, data.mass_kg, data.water_l, data.food_kg], box);
   };
 
+  // a chart looks closer on dragging only while no surface is being painted
+  document.addEventListener("toggle", (event) => {
+    if (!event.target.matches || !event.target.matches(".paintbox")) return;
+    for (const [, chart] of drawn) chart.cursor.drag.setScale = !event.target.open;
+  }, true);
+
   const kept = new Map();
   const draw = async (box) => {
     const address = box.dataset.address;
@@ -148,6 +165,7 @@
     await document.fonts.ready;
     box.replaceChildren();
     const chart = (box.dataset.chart === "profile" ? profile : load)(box, kept.get(address));
+    chart.cursor.drag.setScale = !document.querySelector(".paintbox[open]");
     drawn.push([box, chart]);
     box.dataset.drawn = "yes";
   };

@@ -1,0 +1,185 @@
+"""The race as time across and distance down: night, opening hours, the rider's line and its spread."""
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+import numpy as np
+
+from stonechat.core.ledger.state import Ridden, Visit
+from stonechat.core.line.stops import DAY
+from stonechat.core.numerics.arrays import FloatArray
+
+WIDTH, HEIGHT = 760.0, 620.0
+LEFT, RIGHT, TOP, BOTTOM = 150.0, 12.0, 34.0, 12.0
+_LABEL_STEP = 15.0  # least distance between two labels
+_TICK_WIDTH = 62.0  # room for a day and its hour
+_POINTS = 500  # points of a line
+
+
+@dataclass(frozen=True, kw_only=True)
+class Band:
+    """A stretch of time."""
+
+    x: float
+    width: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class Tick:
+    """A mark on the time axis."""
+
+    x: float
+    text: str  # empty for a small one
+
+
+@dataclass(frozen=True, kw_only=True)
+class Door:
+    """Opening hours at a stop."""
+
+    y: float
+    spans: tuple[Band, ...]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Mark:
+    """Where the rider's line passes a stop."""
+
+    x: float
+    y: float
+    name: str
+    label_y: float | None  # None where there is no room for a name
+    is_shut: bool
+    words: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class TimeDistance:
+    """All that the picture prints."""
+
+    width: float
+    height: float
+    left: float
+    top: float
+    right: float
+    bottom: float
+    nights: tuple[Band, ...]
+    ticks: tuple[Tick, ...]
+    doors: tuple[Door, ...]
+    line: str
+    fan: str
+    marks: tuple[Mark, ...]
+    words: str
+
+
+class _Axes:
+    """Turns seconds since the start and metres into drawing units."""
+
+    def __init__(self, ridden: Ridden) -> None:
+        self.last = float(max(ridden.fan[1][-1], ridden.ride.clocks[-1])) * 1.02
+        self.length = ridden.profile.length
+
+    def x(self, seconds: float) -> float:
+        return LEFT + (WIDTH - LEFT - RIGHT) * min(max(seconds / self.last, 0.0), 1.0)
+
+    def y(self, metres: float) -> float:
+        return TOP + (HEIGHT - TOP - BOTTOM) * metres / self.length
+
+
+def time_distance(ridden: Ridden) -> TimeDistance:
+    """Return the picture of a race by the clock."""
+    axes = _Axes(ridden)
+    early, late = ridden.fan
+    there = _points(ridden.profile.distances, early, axes)
+    back = _points(ridden.profile.distances, late, axes)[::-1]
+    last = ridden.visits[-1]
+    return TimeDistance(
+        width=WIDTH,
+        height=HEIGHT,
+        left=LEFT,
+        top=TOP,
+        right=WIDTH - RIGHT,
+        bottom=HEIGHT - BOTTOM,
+        nights=_nights(ridden, axes),
+        ticks=_ticks(ridden.start, axes),
+        doors=tuple(_door(ridden.start, visit, axes) for visit in ridden.visits if visit.stop and visit.stop.hours),
+        line=_path(_points(ridden.profile.distances, ridden.ride.clocks, axes)),
+        fan=_path([*there, *back]) + "Z",
+        marks=_marks(ridden, axes),
+        words=f"From {ridden.start:%A %H:%M} to {last.arrives:%A %H:%M} over {axes.length / 1000:.0f} km; "
+        f"{sum(1 for visit in ridden.visits if not visit.is_open)} stops are shut on arrival.",
+    )
+
+
+def _points(distances: FloatArray, clocks: FloatArray, axes: _Axes) -> list[tuple[float, float]]:
+    """Return points of a line; where time passes without way (a rest), both ends of it are kept."""
+    count = clocks.size
+    jumps = np.flatnonzero(np.diff(clocks) > 1_800.0)
+    kept = np.unique(np.concatenate((np.linspace(0, count - 1, min(count, _POINTS)).astype(int), jumps, jumps + 1)))
+    return [(axes.x(float(clocks[k])), axes.y(float(distances[k]))) for k in kept]
+
+
+def _path(points: list[tuple[float, float]]) -> str:
+    return "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in points)
+
+
+def _midnight(start: datetime) -> float:
+    """Return the first local midnight before the start. [s since the start]"""
+    return -float(start.hour * 3600 + start.minute * 60 + start.second)
+
+
+def _nights(ridden: Ridden, axes: _Axes) -> tuple[Band, ...]:
+    midnight = _midnight(ridden.start)
+    rises, sets = ridden.sun
+    bands = []
+    for day in range(-1, int((axes.last - midnight) // DAY) + 1):
+        here, after = min(max(day, 0), rises.size - 1), min(max(day + 1, 0), rises.size - 1)
+        start, end = midnight + day * DAY + float(sets[here]), midnight + (day + 1) * DAY + float(rises[after])
+        x, stop = axes.x(start), axes.x(end)
+        if stop > x:
+            bands.append(Band(x=x, width=stop - x))
+    return tuple(bands)
+
+
+def _ticks(start: datetime, axes: _Axes) -> tuple[Tick, ...]:
+    midnight = _midnight(start)
+    ticks = []
+    for quarter in range(1, int((axes.last - midnight) // (DAY / 4)) + 1):
+        seconds = midnight + quarter * DAY / 4
+        if seconds > 0.0:
+            moment = start + timedelta(seconds=seconds)
+            x = axes.x(seconds)
+            has_room = quarter % 4 == 0 and x < WIDTH - RIGHT - _TICK_WIDTH
+            ticks.append(Tick(x=x, text=f"{moment:%a} 00:00" if has_room else ""))
+    return tuple(ticks)
+
+
+def _door(start: datetime, visit: Visit, axes: _Axes) -> Door:
+    midnight = _midnight(start)
+    spans = []
+    hours = visit.stop.hours if visit.stop else None
+    for day in range(-1, int((axes.last - midnight) // DAY) + 1):
+        for opens, shuts in (hours or ((),) * 7)[(start.weekday() + day) % 7]:
+            x, end = axes.x(midnight + day * DAY + opens), axes.x(midnight + day * DAY + shuts)
+            if end > x:
+                spans.append(Band(x=x, width=end - x))
+    return Door(y=axes.y(visit.distance), spans=tuple(spans))
+
+
+def _marks(ridden: Ridden, axes: _Axes) -> tuple[Mark, ...]:
+    marks, free = [], TOP
+    for visit in ridden.visits:
+        y = axes.y(visit.distance)
+        has_room = y >= free
+        free = y + _LABEL_STEP if has_room else free
+        marks.append(
+            Mark(
+                x=axes.x(visit.elapsed),
+                y=y,
+                name=visit.name,
+                label_y=y if has_room else None,
+                is_shut=not visit.is_open,
+                words=f"{visit.name}, {visit.distance / 1000:.0f} km, {visit.arrives:%a %H:%M}"
+                + ("" if visit.is_open else ", shut"),
+            )
+        )
+    return tuple(marks)
