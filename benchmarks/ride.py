@@ -11,7 +11,7 @@ from collections.abc import Callable
 
 import numpy as np
 
-from stonechat.core.line.weather import hourly_temperature, temperature_at_height
+from stonechat.core.line.weather import hourly_temperature, temperature_at_height, wind_along_and_across
 from stonechat.core.physics import air, power_balance
 from stonechat.core.rhythm import ride
 from stonechat.core.rhythm.ride import Clock, Course, RiderNumbers
@@ -27,7 +27,7 @@ def course(count: int = SEGMENTS) -> Course:
     heights = 600.0 + sum(h * np.sin(2 * np.pi * at / w) for w, h in waves)
     grades = np.diff(np.append(heights, heights[0])) / 100.0
     one = np.ones(count)
-    return Course(100 * one, grades, heights, 0.01 * one, 13 * one, 0.15 * one, one)
+    return Course(100 * one, grades, heights, 0.01 * one, 13 * one, 0.15 * one, one, np.linspace(0.0, 360.0, count))
 
 
 def clock() -> Clock:
@@ -36,7 +36,7 @@ def clock() -> Clock:
     stops = np.arange(400, SEGMENTS, 450)
     return Clock(
         2.5e4, 1.8e4, 7.9e4, False, 2_400.0, 0.04, stops, np.full(stops.size, 900.0), 2.2e4 * days, 6.6e4 * days,
-        6 * days, 18 * days, 500.0, 0.65,
+        6 * days, 18 * days, 3 * days, 250 * days, 500.0, 0.65,
     )  # fmt: skip
 
 
@@ -51,7 +51,14 @@ def plain_ride() -> Callable[..., object]:
     """Return the ride in plain Python: the same source, every compiled function replaced by its own source."""
     plain: dict[str, object] = {}
     functions = [getattr(module, name) for module, found in _COMPILED.items() for name in found]
-    functions += [air.air_density, air.standard_pressure, hourly_temperature, temperature_at_height, ride.ride_course]
+    functions += [
+        air.air_density,
+        air.standard_pressure,
+        hourly_temperature,
+        temperature_at_height,
+        wind_along_and_across,
+        ride.ride_course,
+    ]
     for function in functions:
         source = function.py_func
         copy = type(source)(source.__code__, {**source.__globals__}, source.__name__)

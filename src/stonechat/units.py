@@ -69,3 +69,13 @@ def min_from_s(duration: float) -> float:
 def s_from_min(duration_min: float) -> float:
     """Return seconds."""
     return round(duration_min * 60, _DIGITS)
+
+
+def kmh_from_ms(speed: float) -> float:
+    """Return kilometres per hour."""
+    return _scaled(speed, 3.6)
+
+
+def ms_from_kmh(speed_kmh: float) -> float:
+    """Return metres per second."""
+    return speed_kmh / 3.6

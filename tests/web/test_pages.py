@@ -8,6 +8,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from stonechat.services import editing
+from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan, open_plan
 from stonechat.services.workspace import Workspace
 from stonechat.web.respond import wants_fragment
@@ -236,6 +237,23 @@ def test_every_form_keeps_what_is_right_and_refuses_what_is_wrong(
     right = client.post(do(opened, *way.split("/")), data=form(opened, **fields), headers=HTMX)
     assert right.status_code == 200
     assert open_plan(workspace, opened.id).revision == opened.revision + 1
+
+
+def test_weather_is_set_by_day_and_wind_costs_time(client: TestClient, opened: OpenPlan, workspace: Workspace) -> None:
+    page = client.get(room(opened, "line")).text
+    fields = dict(re.findall(r'id="weather-(\w+)" name="\w+" value="([^"]*)"', page))
+    assert fields["high_3"] == "29" and fields["wind_1"] == "9"
+    windy = {**fields, **{f"wind_{day}": "30" for day in range(1, 8)}}
+    client.post(do(opened, "weather"), data=form(opened, **windy))
+    now = open_plan(workspace, opened.id)
+    assert now.plan.line.weather.days[0].wind_speed == pytest.approx(30 / 3.6)
+    assert evaluated(now, "a").ridden.ledger.moving > evaluated(opened, "a").ridden.ledger.moving
+    for field, typed, sentence in (
+        ("wind_2", "200", "200 km/h is above the most, 126 km/h"),
+        ("low_1", "25", "On day 1 the low, 25 °C, is above the high, 18 °C"),
+    ):
+        wrong = client.post(do(opened, "weather"), data=form(now, **{**fields, field: typed}), headers=HTMX)
+        assert wrong.status_code == 422 and sentence in wrong.text
 
 
 def test_a_surface_is_painted_and_taken_off_again(client: TestClient, opened: OpenPlan, workspace: Workspace) -> None:

@@ -22,6 +22,7 @@ from stonechat.core.rhythm.rider import Rhythm, Rider
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import Carrier
 from stonechat.formats.kit_csv import read_kit_rows
+from stonechat.units import ms_from_kmh
 
 LENGTH = 1_140_000.0  # m
 _POINT_STEP = 80.0  # m
@@ -79,8 +80,11 @@ _STOPS = (
     (1112, "Corvane gate", "water meal shop toilet", _INN, 10, 0, ""),
 )
 
-# low and high by day at 500 m
-_WEATHER = ((9.0, 18.0), (6.5, 17.0), (6.0, 29.0), (7.0, 22.0), (5.5, 15.0), (6.0, 14.0), (7.0, 15.0))
+# low and high by day at 500 m in °C, wind in km/h and where it comes from
+_WEATHER = (
+    (9.0, 18.0, 9.0, 240.0), (6.5, 17.0, 12.0, 255.0), (6.0, 29.0, 7.0, 190.0), (7.0, 22.0, 14.0, 280.0),
+    (5.5, 15.0, 18.0, 300.0), (6.0, 14.0, 11.0, 290.0), (7.0, 15.0, 9.0, 270.0),
+)  # fmt: skip
 
 _CARRIERS = {
     "bottle-down": (
@@ -192,7 +196,10 @@ def demo_plan() -> Plan:
         spans=tuple(SurfaceSpan(start=a * 1e3, end=b * 1e3, surface=key) for a, b, key in _SPANS),
         stops=tuple(_stop(*entry) for entry in _STOPS),
         weather=Weather(
-            days=tuple(DayWeather(temp_low=low, temp_high=high) for low, high in _WEATHER),
+            days=tuple(
+                DayWeather(temp_low=low, temp_high=high, wind_speed=ms_from_kmh(wind), wind_from=from_)
+                for low, high, wind, from_ in _WEATHER
+            ),
             reference_height=500.0,
             relative_humidity=0.65,
         ),

@@ -8,6 +8,7 @@ from stonechat.core.kit.item import Item
 from stonechat.core.line.stops import Stop
 from stonechat.core.line.surface import SURFACE_INDEX, SURFACES, paint_surface
 from stonechat.core.line.track import Cleaning
+from stonechat.core.line.weather import Weather
 from stonechat.core.load.problem import why_not
 from stonechat.core.plan.evaluate import with_places
 from stonechat.core.plan.plan import HOME, START, Plan, Variant
@@ -18,6 +19,8 @@ from stonechat.errors import InvalidInput, NotFound
 from stonechat.formats.kit_csv import item_id
 from stonechat.services.history import OpenPlan, change_plan
 from stonechat.services.workspace import Workspace
+
+_RESERVED = {START, "new", "paint", "weather"}  # words of the page's address that no stop may be called
 
 
 def _change_variant(
@@ -231,7 +234,8 @@ def set_stop(workspace: Workspace, plan_id: UUID, *, revision: int, stop: Stop, 
             stops = tuple(stop if entry.id == stop.id else entry for entry in plan.line.stops)
         else:
             new = replace(
-                stop, id=item_id(stop.name, {entry.id for entry in plan.line.stops} | {START, "new", "paint"})
+                stop,
+                id=item_id(stop.name, {entry.id for entry in plan.line.stops} | {START, "new", "paint", "weather"}),
             )
             stops = (*plan.line.stops, new)
         return replace(plan, line=replace(plan.line, stops=tuple(sorted(stops, key=lambda entry: entry.distance))))
@@ -291,6 +295,17 @@ def set_cleaning(workspace: Workspace, plan_id: UUID, *, revision: int, cleaning
         revision=revision,
         label="cleaned the course anew",
         change=lambda plan: replace(plan, line=replace(plan.line, cleaning=cleaning, default_surface=surface)),
+    )
+
+
+def set_weather(workspace: Workspace, plan_id: UUID, *, revision: int, weather: Weather) -> OpenPlan:
+    """Set the weather of the race."""
+    return change_plan(
+        workspace,
+        plan_id,
+        revision=revision,
+        label="set the weather",
+        change=lambda plan: replace(plan, line=replace(plan.line, weather=weather)),
     )
 
 

@@ -59,6 +59,15 @@ def test_ascent_of_a_noisy_course_is_within_two_percent_of_the_truth(noise: floa
     assert profile.ascent == pytest.approx(exact, rel=0.02)
 
 
+def test_headings_turn_with_the_course() -> None:
+    # an east leg, then a north leg, of a kilometre each
+    lons = np.concatenate((np.linspace(7.0, 7.0127, 50), np.full(50, 7.0127)))
+    lats = np.concatenate((np.full(50, 45.0), 45.0 + np.linspace(0.0002, 0.009, 50)))
+    headings = make_profile(track=make_track(lats, lons, np.full(100, 300.0)), cleaning=Cleaning()).headings
+    assert headings[2] == pytest.approx(90.0, abs=0.1)
+    assert min(headings[-2], 360.0 - headings[-2]) == pytest.approx(0.0, abs=0.1)
+
+
 def test_a_single_spike_is_cut() -> None:
     heights = np.full(501, 300.0)
     heights[250] = 900.0

@@ -28,7 +28,7 @@ FRESH = RiderNumbers(70.0, 150.0, 1.0, 1e5, 1e5, 0.0, 0.0, 0.0, 1.0, 0.96, 0.22)
 def course_of(grades: np.ndarray, rolling: float = 0.01, cap: float = 25.0) -> Course:
     """Return segments of 100 m at sea level."""
     one = np.ones(grades.size)
-    return Course(100.0 * one, grades, 0.0 * one, rolling * one, cap * one, 0.25 * one, 0.3 * one)
+    return Course(100.0 * one, grades, 0.0 * one, rolling * one, cap * one, 0.25 * one, 0.3 * one, 0.0 * one)
 
 
 def clock_of(*, rise: float = 0.0, halt: float = 0.0, start: float = 10 * HOUR, **changes: object) -> Clock:
@@ -36,7 +36,7 @@ def clock_of(*, rise: float = 0.0, halt: float = 0.0, start: float = 10 * HOUR, 
     days = np.ones(30)
     plain = Clock(
         start, rise, halt, False, 0.0, 0.0, np.zeros(0, dtype=np.int64), np.zeros(0), 6 * HOUR * days,
-        18 * HOUR * days, 15.0 * days, 15.0 * days, 0.0, 0.0,
+        18 * HOUR * days, 15.0 * days, 15.0 * days, 0.0 * days, 0.0 * days, 0.0, 0.0,
     )  # fmt: skip
     return plain._replace(**changes)
 
@@ -57,7 +57,7 @@ def ridden(course: Course, rider: RiderNumbers = FRESH, clock: Clock | None = No
 
 def conditions(count: int, power: float = 144.0) -> Conditions:
     one = np.ones(count)
-    return Conditions(power * one, 600.0 * one, 1.2 * one, 25.0 * one)
+    return Conditions(power * one, 600.0 * one, 1.2 * one, 25.0 * one, 0.0 * one, 0.0 * one)
 
 
 def test_one_climb_without_air_takes_the_work_over_the_power() -> None:
@@ -109,6 +109,31 @@ def test_nobody_rides_outside_the_window(start: float, rise: float, halt: float)
     assert ((begins < window + 1e-6) | (begins > DAY - 1e-6)).all()
 
 
+def test_wind_from_ahead_slows_and_the_same_from_behind_helps() -> None:
+    north = course_of(np.zeros(300))._replace(headings=np.zeros(300))
+    days = np.ones(30)
+    still, head, tail, side = (
+        ridden(north, clock=clock_of(wind_speeds=speed * days, winds_from=from_ * days)).times.sum()
+        for speed, from_ in ((0.0, 0.0), (6.0, 0.0), (6.0, 180.0), (6.0, 90.0))
+    )
+    assert tail < still < side < head
+    # a closed square in steady wind is slower than in still air
+    square = north._replace(headings=np.repeat([0.0, 90.0, 180.0, 270.0], 75))
+    windy = ridden(square, clock=clock_of(wind_speeds=6.0 * days, winds_from=30.0 * days))
+    assert windy.times.sum() > still
+
+
+def test_the_speed_into_the_wind_is_that_of_the_balance_at_six_tenths_of_it() -> None:
+    from stonechat.core.physics.power_balance import steady_speed
+
+    north = course_of(np.zeros(3))._replace(headings=np.zeros(3))
+    days = np.ones(30)
+    result = ridden(north, clock=clock_of(wind_speeds=5.0 * days, winds_from=0.0 * days))
+    density = float(result.conditions.density[0])
+    expected = steady_speed(144.0, 95.0, 0.0, 0.01, 0.36, density, 0.604 * 5.0, 0.0, 5.0)
+    assert 100.0 / result.times[0] == pytest.approx(expected, rel=1e-9)
+
+
 def test_the_first_night_is_ridden_through_when_asked() -> None:
     clock = clock_of(rise=5 * HOUR, halt=22 * HOUR, first_night=True)
     result = ridden(rolling_course(), clock=clock)
@@ -131,9 +156,12 @@ def test_splitting_segments_does_not_change_the_moving_time() -> None:
     assert split.sum() == pytest.approx(whole.sum(), rel=1e-9)
 
 
-def test_gradients_are_central_differences_of_segment_times() -> None:
-    course = rolling_course(2_000)
-    held, count = conditions(2_000), 2_000
+@pytest.mark.parametrize("gusts", [0.0, 4.0])
+def test_gradients_are_central_differences_of_segment_times(gusts: float) -> None:
+    course, count = rolling_course(2_000), 2_000
+    random = np.random.default_rng(9)
+    winds = {name: random.uniform(-gusts, gusts, count) for name in ("headwinds", "crosswinds")}
+    held = conditions(count)._replace(**winds)
     masses, drags = np.full(count, 95.0), np.full(count, 0.36)
     times, modes = segment_times(course, held, 70.0, masses, drags)
     exact, by_mass, by_drag, by_power = time_gradients(course, held, 70.0, masses, drags)
@@ -153,7 +181,7 @@ def test_gradients_are_central_differences_of_segment_times() -> None:
 
 def test_pushing_costs_what_the_bike_weighs() -> None:
     course = course_of(np.array([0.35]))
-    held = Conditions(np.array([20.0]), np.array([350.0]), np.array([1.2]), np.array([25.0]))
+    held = Conditions(*(np.array([v]) for v in (20.0, 350.0, 1.2, 25.0, 0.0, 0.0)))
     _, by_mass, _, _ = time_gradients(course, held, 70.0, np.array([95.0]), np.array([0.36]))
     step = 0.01
     up, _ = segment_times(course, held, 70.0, np.array([95.0 + step]), np.array([0.36]))

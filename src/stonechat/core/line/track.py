@@ -46,6 +46,7 @@ class Profile:
     longitudes: FloatArray  # °, at the segment ends, shape (n + 1,)
     lengths: FloatArray  # m, shape (n,)
     grades: FloatArray  # 1, shape (n,)
+    headings: FloatArray  # ° clockwise from north, shape (n,)
     surfaces: IntArray  # index into SURFACES, shape (n,)
     ascent: float  # m
     ascent_by_end: FloatArray  # m climbed from the start, at the segment ends, shape (n + 1,)
@@ -253,13 +254,16 @@ def make_profile(
     lengths = np.diff(ends)
     climbed = ascent_by_threshold(heights, cleaning.ascent_threshold)
     by_end = np.interp(ends, fine, climbed)
+    end_lats, end_lons = np.interp(ends, at, track.latitudes), np.interp(ends, at, track.longitudes)
+    headings, _, _ = _WGS84.inv(end_lons[:-1], end_lats[:-1], end_lons[1:], end_lats[1:])
     return Profile(
         distances=frozen(ends),
         heights=frozen(end_heights),
-        latitudes=frozen(np.interp(ends, at, track.latitudes)),
-        longitudes=frozen(np.interp(ends, at, track.longitudes)),
+        latitudes=frozen(end_lats),
+        longitudes=frozen(end_lons),
         lengths=frozen(lengths),
         grades=frozen(np.diff(end_heights) / lengths),
+        headings=frozen(np.asarray(headings) % 360.0),
         surfaces=_surface_by_segment(ends, spans, default_surface),
         ascent=float(climbed[-1]),
         ascent_by_end=frozen(by_end),

@@ -8,6 +8,7 @@ from numba import njit
 from stonechat.core.physics.constants import LAPSE_RATE
 
 # hours: lag of the highest temperature, coefficient of the night's fall, lag of the lowest [Parton1981]
+WIND_AT_RIDER = 0.604  # 1, ln(1/z0)/ln(10/z0) for 1 m over open ground, z0 0.03 m [Stull1988]
 _LAG_HIGH, _FALL, _LAG_LOW = 1.86, 2.20, -0.17
 
 
@@ -17,6 +18,8 @@ class DayWeather:
 
     temp_low: float  # °C
     temp_high: float  # °C
+    wind_speed: float = 0.0  # m/s, 10 m above open ground
+    wind_from: float = 270.0  # °, where it blows from, clockwise from north
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -108,3 +111,37 @@ def temperature_at_height(temp_reference: float, height: float, reference_height
     14.25
     """
     return temp_reference - LAPSE_RATE * (height - reference_height)
+
+
+@njit(cache=True)
+def wind_along_and_across(wind_speed: float, wind_from: float, heading: float) -> tuple[float, float]:
+    """Return the wind that a rider meets along and across the way.
+
+    Parameters
+    ----------
+    wind_speed : float
+        Wind 10 m above open ground. [m/s]
+    wind_from : float
+        Where it blows from, clockwise from north. [°]
+    heading : float
+        Where the rider goes, clockwise from north. [°]
+
+    Returns
+    -------
+    head : float
+        Positive from ahead, 1 m above the ground. [m/s]
+    cross : float
+        Across the way. [m/s]
+
+    References
+    ----------
+    Logarithmic profile over height [Stull1988]; shelter by woods and houses is left out.
+
+    Examples
+    --------
+    >>> [round(part, 4) for part in wind_along_and_across(5.0 / 0.604, 250.0, 200.0)]
+    [3.2139, 3.8302]
+    """
+    angle = math.radians(wind_from - heading)
+    at_rider = WIND_AT_RIDER * wind_speed
+    return at_rider * math.cos(angle), at_rider * math.sin(angle)

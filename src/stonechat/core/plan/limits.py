@@ -29,6 +29,8 @@ LIMITS: dict[str, Interval] = {
     "distance": Interval(0.0, 6_000_000.0),  # m
     "detour": Interval(0.0, 40_000.0),  # m
     "temp": Interval(-40.0, 55.0),  # °C
+    "wind_speed": Interval(0.0, 35.0),  # m/s
+    "wind_from": Interval(0.0, 360.0),  # °
     "height": Interval(-500.0, 9_000.0),  # m
     "share": Interval(0.0, 1.0),  # 1
     "smoothing": Interval(0.0, 500.0),  # m

@@ -153,6 +153,7 @@ def _course(profile: Profile) -> Course:
         caps=by_surface("descent_cap"),
         grades_most=by_surface("grade_most"),
         speeds_least=by_surface("speed_least"),
+        headings=np.array(profile.headings),
     )
 
 
@@ -230,6 +231,8 @@ def clock_of(setting: Setting, reach_share: float) -> Clock:
         sunsets=setting.sun[1],
         temps_low=np.array([day.temp_low for day in days], dtype=np.float64),
         temps_high=np.array([day.temp_high for day in days], dtype=np.float64),
+        wind_speeds=np.array([day.wind_speed for day in days], dtype=np.float64),
+        winds_from=np.array([day.wind_from for day in days], dtype=np.float64),
         reference_height=float(weather.reference_height),
         relative_humidity=float(weather.relative_humidity),
     )

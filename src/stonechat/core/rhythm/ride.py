@@ -16,7 +16,7 @@ from typing import NamedTuple
 import numpy as np
 from numba import njit
 
-from stonechat.core.line.weather import hourly_temperature, temperature_at_height
+from stonechat.core.line.weather import hourly_temperature, temperature_at_height, wind_along_and_across
 from stonechat.core.numerics.arrays import FloatArray, IntArray
 from stonechat.core.physics.air import air_density, standard_pressure
 from stonechat.core.physics.constants import GRAVITY
@@ -48,6 +48,7 @@ class Course(NamedTuple):
     caps: FloatArray  # m/s, fastest descent by day
     grades_most: FloatArray  # 1, steepest ridden
     speeds_least: FloatArray  # m/s, slowest ridden
+    headings: FloatArray  # °, clockwise from north
 
 
 class RiderNumbers(NamedTuple):
@@ -81,6 +82,8 @@ class Clock(NamedTuple):
     sunsets: FloatArray  # s after midnight, shape (d,)
     temps_low: FloatArray  # °C at the reference height, shape (d,)
     temps_high: FloatArray  # °C, shape (d,)
+    wind_speeds: FloatArray  # m/s, 10 m above open ground, shape (d,)
+    winds_from: FloatArray  # °, shape (d,)
     reference_height: float  # m
     relative_humidity: float  # 1
 
@@ -92,6 +95,8 @@ class Conditions(NamedTuple):
     walk_power: FloatArray  # W, metabolic, while walking
     density: FloatArray  # kg/m³
     caps: FloatArray  # m/s
+    headwinds: FloatArray  # m/s at the rider
+    crosswinds: FloatArray  # m/s at the rider
 
 
 class RideResult(NamedTuple):
@@ -122,13 +127,15 @@ def _segment_speed(
     mass: float,
     body_mass: float,
     drag_area: float,
+    headwind: float,
+    crosswind: float,
     guess: float,
 ) -> tuple[float, int]:
     """Return speed [m/s] and mode: 0 riding, 1 at the descending cap, 2 walking."""
     on_foot = walking_speed(walk_power, body_mass, mass - body_mass, grade, rolling)
     if grade > grade_most:
         return on_foot, 2
-    riding = steady_speed(wheel_power, mass, grade, rolling, drag_area, density, 0.0, 0.0, guess)
+    riding = steady_speed(wheel_power, mass, grade, rolling, drag_area, density, headwind, crosswind, guess)
     if riding < speed_least or riding < on_foot:
         return on_foot, 2
     if riding > cap:
@@ -212,9 +219,9 @@ def ride_course(
 
     Notes
     -----
-    Order at a segment: stop, night's rest, air, power, speed, fatigue. Fatigue rises towards 1 with riding time
-    and falls with sleep, three times slower with rest awake (form is an estimate). Steady speed is taken on each
-    segment; the local clock does not change during the race.
+    Order at a segment: stop, night's rest, air and wind, power, speed, fatigue. Fatigue rises towards 1 with riding
+    time and falls with sleep, three times slower with rest awake (form is an estimate). Steady speed is taken on
+    each segment; the local clock does not change during the race.
 
     References
     ----------
@@ -223,10 +230,10 @@ def ride_course(
     Examples
     --------
     >>> one = np.ones(10)
-    >>> course = Course(100 * one, 0 * one, 0 * one, 0.01 * one, 15 * one, 0.2 * one, one)
+    >>> course = Course(100 * one, 0 * one, 0 * one, 0.01 * one, 15 * one, 0.2 * one, one, 0 * one)
     >>> rider = RiderNumbers(70.0, 150.0, 1.0, 1e5, 1e5, 0.0, 1.5, 5.0, 1.15, 0.96, 0.22)
     >>> clock = Clock(3.6e4, 0.0, 0.0, False, 0.0, 0.0, np.zeros(0, dtype=np.int64), np.zeros(0), 2e4 + 0 * one,
-    ...               7e4 + 0 * one, 15 * one, 15 * one, 0.0, 0.0)
+    ...               7e4 + 0 * one, 15 * one, 15 * one, 0 * one, 0 * one, 0.0, 0.0)
     >>> round(ride_course(course, rider, clock, 95 * one, 0.36 * one).times.sum().item(), 1)
     141.9
     """
@@ -234,6 +241,7 @@ def ride_course(
     times, walked, clocks = np.zeros(n), np.zeros(n), np.zeros(n + 1)
     rests, temps, powers, awakes = np.zeros(n), np.zeros(n), np.zeros(n), np.zeros(n)
     wheel, foot, density, caps = np.zeros(n), np.zeros(n), np.zeros(n), np.zeros(n)
+    head, cross = np.zeros(n), np.zeros(n)
     stops = clock.stop_segments.size
     arrivals, departures = np.zeros(stops), np.zeros(stops)
     now, fatigue, awake, speed, k = 0.0, 0.0, 0.0, 5.0, 0
@@ -261,6 +269,8 @@ def ride_course(
         density[i] = air_density(standard_pressure(course.heights[i]), temps[i], clock.relative_humidity)
         light = clock.sunrises[day] <= time_of_day < clock.sunsets[day]
         caps[i] = course.caps[i] * (1.0 if light else NIGHT_CAP)
+        today = min(day, clock.wind_speeds.size - 1)
+        head[i], cross[i] = wind_along_and_across(clock.wind_speeds[today], clock.winds_from[today], course.headings[i])
         base = _base_power(rider, fatigue, time_of_day)
         grade = course.grades[i]
         slope = rider.pace_uphill if grade >= 0.0 else rider.pace_downhill
@@ -279,13 +289,17 @@ def ride_course(
             masses[i],
             rider.body_mass,
             drag_areas[i],
+            head[i],
+            cross[i],
             speed,
         )
         times[i] = course.lengths[i] / speed
         walked[i] = 1.0 if mode == 2 else 0.0
         powers[i] = power if mode == 0 else 0.0
         if mode == 1:
-            need = resisting_force(speed, masses[i], grade, course.rolling[i], drag_areas[i], density[i], 0.0, 0.0)
+            need = resisting_force(
+                speed, masses[i], grade, course.rolling[i], drag_areas[i], density[i], head[i], cross[i]
+            )
             powers[i] = max(0.0, need * speed / rider.drivetrain)
         spent = times[i] * (1.0 + clock.reach_share)
         now += spent
@@ -297,8 +311,8 @@ def ride_course(
         arrivals[k] = now
         departures[k] = now
         k += 1
-    held = Conditions(wheel, foot, density, caps)
-    return RideResult(held, times, walked, clocks, rests, temps, powers, arrivals, departures, awakes)
+    conditions = Conditions(wheel, foot, density, caps, head, cross)
+    return RideResult(conditions, times, walked, clocks, rests, temps, powers, arrivals, departures, awakes)
 
 
 @njit(cache=True)
@@ -334,8 +348,8 @@ def segment_times(
     Examples
     --------
     >>> one = np.ones(2)
-    >>> course = Course(100 * one, 0 * one, 0 * one, 0.01 * one, 15 * one, 0.2 * one, one)
-    >>> held = Conditions(144 * one, 600 * one, 1.2 * one, 15 * one)
+    >>> course = Course(100 * one, 0 * one, 0 * one, 0.01 * one, 15 * one, 0.2 * one, one, 0 * one)
+    >>> held = Conditions(144 * one, 600 * one, 1.2 * one, 15 * one, 0 * one, 0 * one)
     >>> segment_times(course, held, 70.0, 95 * one, 0.36 * one)[0].round(3)
     array([14.11, 14.11])
     """
@@ -355,6 +369,8 @@ def segment_times(
             masses[i],
             body_mass,
             drag_areas[i],
+            conditions.headwinds[i],
+            conditions.crosswinds[i],
             speed,
         )
         times[i] = course.lengths[i] / speed
@@ -404,8 +420,8 @@ def time_gradients(
     Examples
     --------
     >>> one = np.ones(1)
-    >>> course = Course(100 * one, 0.08 * one, 0 * one, 0.01 * one, 15 * one, 0.2 * one, one)
-    >>> held = Conditions(200 * one, 600 * one, 1.2 * one, 15 * one)
+    >>> course = Course(100 * one, 0.08 * one, 0 * one, 0.01 * one, 15 * one, 0.2 * one, one, 0 * one)
+    >>> held = Conditions(200 * one, 600 * one, 1.2 * one, 15 * one, 0 * one, 0 * one)
     >>> time, by_mass, _, _ = time_gradients(course, held, 70.0, 95 * one, 0.0 * one)
     >>> bool(abs(by_mass[0] - time[0] / 95.0) < 0.005 * by_mass[0])
     True
@@ -420,10 +436,12 @@ def time_gradients(
         speed = length / times[i]
         if modes[i] == 0:
             power, rho = conditions.wheel_power[i], conditions.density[i]
-            stiffness = force_slope(speed, drag_areas[i], rho, 0.0, 0.0) + power / (speed * speed)
+            head, cross = conditions.headwinds[i], conditions.crosswinds[i]
+            along = speed + head
+            stiffness = force_slope(speed, drag_areas[i], rho, head, cross) + power / (speed * speed)
             factor = length / (speed * speed) / stiffness
             by_mass[i] = factor * weight
-            by_drag[i] = factor * 0.5 * rho * speed * speed
+            by_drag[i] = factor * 0.5 * rho * math.sqrt(along * along + cross * cross) * along
             by_power[i] = -factor / speed
         elif modes[i] == 2:
             by_mass[i] = _pushing_gradient(

@@ -11,12 +11,7 @@ from stonechat.core.line.track import Cleaning, Track, make_track
 from stonechat.core.line.weather import DayWeather, Weather
 from stonechat.core.plan.plan import Line
 from stonechat.formats.documents.part import ClockTime, Id, Name, Part, clock_seconds, clock_text, limit, one_of
-from stonechat.units import (
-    km_from_m,
-    m_from_km,
-    min_from_s,
-    s_from_min,
-)
+from stonechat.units import km_from_m, kmh_from_ms, m_from_km, min_from_s, ms_from_kmh, s_from_min
 
 
 def _opening(opens: str, shuts: str) -> tuple[float, float]:
@@ -132,10 +127,37 @@ class StopDocument(Part):
 
 
 class DayWeatherDocument(Part):
-    """Low and high of a day."""
+    """Low and high of a day, and its wind 10 m above open ground."""
 
     low_c: Annotated[float, limit("temp")]
     high_c: Annotated[float, limit("temp")]
+    wind_kmh: Annotated[float, limit("wind_speed", 3.6)] = 0.0
+    wind_from_deg: Annotated[float, limit("wind_from")] = 270.0
+
+    @model_validator(mode="after")
+    def _low_is_low(self) -> "DayWeatherDocument":
+        if self.low_c > self.high_c:
+            raise ValueError(f"the low, {self.low_c:g} °C, is above the high, {self.high_c:g} °C")
+        return self
+
+    @classmethod
+    def of(cls, day: DayWeather) -> "DayWeatherDocument":
+        """Return the document of a day."""
+        return cls(
+            low_c=day.temp_low,
+            high_c=day.temp_high,
+            wind_kmh=kmh_from_ms(day.wind_speed),
+            wind_from_deg=day.wind_from,
+        )
+
+    def core(self) -> DayWeather:
+        """Return the day."""
+        return DayWeather(
+            temp_low=self.low_c,
+            temp_high=self.high_c,
+            wind_speed=ms_from_kmh(self.wind_kmh),
+            wind_from=self.wind_from_deg,
+        )
 
 
 class WeatherDocument(Part):
@@ -149,7 +171,7 @@ class WeatherDocument(Part):
     def of(cls, weather: Weather) -> "WeatherDocument":
         """Return the document of a weather."""
         return cls(
-            days=[DayWeatherDocument(low_c=d.temp_low, high_c=d.temp_high) for d in weather.days],
+            days=[DayWeatherDocument.of(day) for day in weather.days],
             reference_height_m=weather.reference_height,
             relative_humidity=weather.relative_humidity,
         )
@@ -157,7 +179,7 @@ class WeatherDocument(Part):
     def core(self) -> Weather:
         """Return the weather."""
         return Weather(
-            days=tuple(DayWeather(temp_low=d.low_c, temp_high=d.high_c) for d in self.days),
+            days=tuple(day.core() for day in self.days),
             reference_height=self.reference_height_m,
             relative_humidity=self.relative_humidity,
         )

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from stonechat.core.line.gaps import Gap, longest_gap
-from stonechat.core.line.stops import FOOD_OFFERS, OFFERS, WATER_OFFERS, Stop
+from stonechat.core.line.stops import DAY, FOOD_OFFERS, OFFERS, WATER_OFFERS, Stop
 from stonechat.core.line.surface import SURFACE_INDEX, SURFACES
 from stonechat.core.line.track import surface_shares
 from stonechat.core.numerics.arrays import FloatArray
@@ -13,6 +13,7 @@ from stonechat.formats.hours import hours_text
 from stonechat.web.desk import Desk
 from stonechat.web.forms.binding import BoundForm, start_values
 from stonechat.web.forms.line import CleaningForm, PaintForm, StopForm
+from stonechat.web.forms.weather import GENERAL, MOST_DAYS, WeatherForm, weather_form, weather_values
 
 _GAPS = (
     ("water", WATER_OFFERS),
@@ -22,6 +23,7 @@ _GAPS = (
 )
 NEW = "new"
 PAINT = "paint"  # the paint box is open
+WEATHER = "weather"  # the weather box is open
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -68,6 +70,10 @@ class LineView:
     paint_address: str
     paint_open: bool
     spans: tuple[tuple[float, float, str, str], ...]  # m from, m to, name, key
+    weather: BoundForm[WeatherForm]
+    weather_address: str
+    weather_open: bool
+    general: int  # fields of the weather that hold for all days
     cleaning: BoundForm[CleaningForm]
     cleaning_address: str
     stop_form: BoundForm[StopForm] | None
@@ -103,6 +109,10 @@ def line_view(desk: Desk) -> LineView:
         paint_address=desk.do("paint"),
         paint_open=desk.edit == PAINT or "paint" in desk.forms,
         spans=tuple((span.start, span.end, names[span.surface], span.surface) for span in line.spans),
+        weather=desk.forms.get("weather") or _weather_form(desk),
+        weather_address=desk.do("weather"),
+        weather_open=desk.edit == WEATHER or "weather" in desk.forms,
+        general=GENERAL,
         cleaning=cleaning,
         cleaning_address=desk.do("cleaning"),
         stop_form=_stop_form(desk, line.stops),
@@ -111,6 +121,14 @@ def line_view(desk: Desk) -> LineView:
         close_address=desk.at(),
         new_address=desk.at(edit=NEW),
     )
+
+
+def _weather_form(desk: Desk) -> BoundForm[WeatherForm]:
+    """Return the weather of as many days as the race takes, and one more."""
+    weather, ridden = desk.opened.plan.line.weather, desk.evaluation.ridden
+    race_days = int(ridden.ledger.finish // DAY) + 2
+    count = min(max(len(weather.days), race_days), MOST_DAYS)
+    return start_values(weather_form(count, ridden.start), weather_values(weather, count))
 
 
 def _stop_form(desk: Desk, stops: tuple[Stop, ...]) -> BoundForm[StopForm] | None:

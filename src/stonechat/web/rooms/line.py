@@ -8,10 +8,11 @@ from fastapi.responses import JSONResponse, Response
 from stonechat.services import editing, exchange
 from stonechat.services.evaluation import cleaned_profile
 from stonechat.services.history import open_plan
-from stonechat.web.contexts.line import NEW, PAINT, line_view, profile_points
+from stonechat.web.contexts.line import NEW, PAINT, WEATHER, line_view, profile_points
 from stonechat.web.desk import Room, open_desk, workspace_of
 from stonechat.web.forms.binding import bind
 from stonechat.web.forms.line import NO_PAINT, CleaningForm, PaintForm, StopForm
+from stonechat.web.forms.weather import days_in, weather_form
 from stonechat.web.respond import after_change, download, show
 from stonechat.web.rooms.common import SentForm
 
@@ -71,6 +72,16 @@ def paint(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> R
         surface="" if form.value.surface == NO_PAINT else form.value.surface,
     )
     return after_change(request, sent.desk(request, plan_id, variant_id, "line", opened, edit=PAINT))
+
+
+@router.post("/weather")
+def weather(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+    """Set the weather by day."""
+    form = bind(weather_form(days_in(sent.fields)), sent.fields)
+    if form.value is None:
+        return show(request, sent.desk(request, plan_id, variant_id, "line", forms={"weather": form}), status=422)
+    opened = editing.set_weather(workspace_of(request), plan_id, revision=sent.revision, weather=form.value.to_core())
+    return after_change(request, sent.desk(request, plan_id, variant_id, "line", opened, edit=WEATHER))
 
 
 @router.post("/stops/{stop_id}")
