@@ -55,7 +55,7 @@ def test_a_file_that_is_too_large_is_refused_before_it_is_sent(page: Page, tmp_p
     large = tmp_path / "course.gpx"
     large.write_bytes(b" " * 30_000_000)
     page.goto("/plans")
-    page.get_by_label("GPX course, or an exported plan").set_input_files(large)
+    page.get_by_label("Course (GPX, TCX, GeoJSON)").set_input_files(large)
     page.get_by_role("button", name="Import your own GPX").click()
     expect(page.get_by_role("alert")).to_contain_text("course.gpx has 30 MB; 24 MB is the most")
 

@@ -7,7 +7,8 @@ import pytest
 
 from stonechat.core.line.track import Cleaning, make_profile
 from stonechat.errors import StonechatError, TooLarge, UnreadableFile
-from stonechat.formats.gpx import candidate_stops, read_gpx, write_gpx
+from stonechat.formats.course_file import FileLimits, candidate_stops
+from stonechat.formats.gpx import read_gpx, write_gpx
 
 HEAD = '<?xml version="1.0"?><gpx version="1.1" creator="t" xmlns="http://www.topografix.com/GPX/1/1">'
 
@@ -99,9 +100,9 @@ def test_a_damaged_file_is_refused_with_what_and_where(name: str) -> None:
 
 def test_too_many_points_and_too_many_bytes_are_refused() -> None:
     with pytest.raises(TooLarge, match="200 points; 100 is the most"):
-        read_gpx(course(200), most_points=100)
+        read_gpx(course(200), FileLimits(points=100))
     with pytest.raises(TooLarge, match="MB is the most"):
-        read_gpx(course(), most_bytes=1_000)
+        read_gpx(course(), FileLimits(bytes=1_000))
 
 
 def test_an_entity_is_never_expanded_wherever_it_hides() -> None:

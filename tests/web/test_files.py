@@ -8,6 +8,7 @@ import pytest
 from fastapi.testclient import TestClient
 from pypdf import PdfReader
 from tests.formats.test_gpx import DAMAGED, course
+from tests.formats.test_other_courses import geojson, tcx
 
 from stonechat.services import exchange
 from stonechat.services.history import OpenPlan, open_plan
@@ -52,6 +53,14 @@ def test_two_hundred_thousand_points_and_sixty_megabytes_are_too_much(client: Te
     answer = send(client, b" " * 60_000_000)
     assert answer.status_code == 413 and "24 MB is the most" in answer.text
     assert exchange.list_plans(workspace) == ()
+
+
+@pytest.mark.parametrize("data", [tcx(), geojson()], ids=["tcx", "geojson"])
+def test_other_courses_become_plans_too_and_go_out_as_geojson(client: TestClient, data: bytes) -> None:
+    location = send(client, data).headers["location"]
+    out = client.get(location.split("?")[0].removesuffix("line") + "do/course.geojson")
+    assert out.headers["content-type"] == "application/geo+json"
+    assert out.json()["features"][0]["geometry"]["type"] == "LineString"
 
 
 def test_no_file_chosen_is_said(client: TestClient) -> None:

@@ -7,6 +7,7 @@ from zoneinfo import ZoneInfo
 import numpy as np
 from timezonefinder import TimezoneFinder
 
+from stonechat.core.line.stops import Stop
 from stonechat.core.line.surface import SURFACE_INDEX
 from stonechat.core.line.track import Cleaning, Profile, Track, make_profile
 from stonechat.core.line.weather import Weather
@@ -15,7 +16,10 @@ from stonechat.core.rhythm.rider import Rhythm
 from stonechat.db import plans
 from stonechat.demo.corvane import demo_plan
 from stonechat.errors import InvalidInput
-from stonechat.formats.gpx import candidate_stops, read_gpx, write_gpx
+from stonechat.formats.course_file import FileLimits, candidate_stops
+from stonechat.formats.detect import is_plan, read_course
+from stonechat.formats.geojson import write_geojson
+from stonechat.formats.gpx import write_gpx
 from stonechat.formats.kit_csv import read_kit_rows, write_kit_rows
 from stonechat.formats.plan_json import PlanBody, read_plan, write_plan
 from stonechat.services.history import OpenPlan, change_plan
@@ -60,25 +64,22 @@ def delete_plan(workspace: Workspace, plan_id: UUID) -> None:
 
 
 def import_file(workspace: Workspace, data: bytes, *, surface: str = "tarmac") -> Imported:
-    """Make a new plan from a GPX course or an exported plan."""
-    if data.lstrip(b"\xef\xbb\xbf \t\r\n")[:1] == b"{":
+    """Make a new plan from a course (GPX, TCX, GeoJSON) or an exported plan."""
+    if is_plan(data):
         plan = read_plan(data)
         plan_id = _keep(workspace, plan, "brought the plan in")
         return Imported(plan_id=plan_id, variant_id=plan.variants[0].id, note=f"{plan.name} is here.")
-    plan, note = plan_from_gpx(workspace, data, surface=surface)
+    plan, note = plan_from_course(workspace, data, surface=surface)
     return Imported(plan_id=_keep(workspace, plan, "brought the course in"), variant_id=plan.variants[0].id, note=note)
 
 
-def plan_from_gpx(workspace: Workspace, data: bytes, *, surface: str) -> tuple[Plan, str]:
-    """Return a new plan over a GPX course, with the demo's rig and kit to start from, and a note on its stops."""
+def plan_from_course(workspace: Workspace, data: bytes, *, surface: str) -> tuple[Plan, str]:
+    """Return a new plan over a course, with the demo's rig and kit to start from, and a note on its stops."""
     if surface not in SURFACE_INDEX:
         raise InvalidInput(f"“{surface[:30]}” is no surface. Choose one from the list.", subject="surface")
     settings = workspace.settings
-    course = read_gpx(
-        data,
-        most_points=settings.track_points_limit,
-        most_bytes=int(settings.upload_limit_mb * 1e6),
-    )
+    limits = FileLimits(points=settings.track_points_limit, bytes=int(settings.upload_limit_mb * 1e6))
+    course = read_course(data, limits)
     profile = make_profile(track=course.track, cleaning=Cleaning(), default_surface=surface)
     stops, far = candidate_stops(course.waypoints, profile)
     start_kit = demo_plan()
@@ -119,7 +120,17 @@ def export_json(opened: OpenPlan) -> bytes:
 
 def export_gpx(opened: OpenPlan, profile: Profile) -> bytes:
     """Return the course with its used stops as GPX."""
-    places = tuple(
+    return write_gpx(opened.plan.name, opened.plan.line.track, _placed_stops(opened, profile))
+
+
+def export_geojson(opened: OpenPlan, profile: Profile) -> bytes:
+    """Return the course with its used stops as GeoJSON."""
+    return write_geojson(opened.plan.name, opened.plan.line.track, _placed_stops(opened, profile))
+
+
+def _placed_stops(opened: OpenPlan, profile: Profile) -> tuple[tuple[Stop, float, float], ...]:
+    """Return each used stop with its latitude and longitude on the course. [°]"""
+    return tuple(
         (
             stop,
             float(np.interp(stop.distance, profile.distances, profile.latitudes)),
@@ -128,7 +139,6 @@ def export_gpx(opened: OpenPlan, profile: Profile) -> bytes:
         for stop in opened.plan.line.stops
         if stop.used
     )
-    return write_gpx(opened.plan.name, opened.plan.line.track, places)
 
 
 def export_kit(opened: OpenPlan) -> bytes:

@@ -16,6 +16,7 @@ class CardsView:
     packing_address: str
     json_address: str
     gpx_address: str
+    geojson_address: str
     csv_address: str
     schema_address: str
 
@@ -31,6 +32,7 @@ def cards_view(desk: Desk) -> CardsView:
         packing_address=desk.do("packing-list.pdf"),
         json_address=desk.do("plan.json"),
         gpx_address=desk.do("course.gpx"),
+        geojson_address=desk.do("course.geojson"),
         csv_address=desk.do("kit.csv"),
         schema_address="/schema/plan.json",
     )

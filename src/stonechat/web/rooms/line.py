@@ -34,6 +34,14 @@ def course(request: Request, plan_id: UUID, variant_id: str) -> Response:
     return download(data, name=f"{opened.plan.name}.gpx", media_type="application/gpx+xml")
 
 
+@router.get("/course.geojson")
+def course_geojson(request: Request, plan_id: UUID, variant_id: str) -> Response:
+    """Give the course with its stops as GeoJSON."""
+    opened = open_plan(workspace_of(request), plan_id)
+    data = exchange.export_geojson(opened, cleaned_profile(opened.plan, opened.course_hash))
+    return download(data, name=f"{opened.plan.name}.geojson", media_type="application/geo+json")
+
+
 @router.post("/cleaning")
 def cleaning(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
     """Set how heights are cleaned and the surface elsewhere."""
