@@ -181,8 +181,7 @@
       const ready = held && (!row || held.id === row.dataset.item) ? Promise.resolve() : hold(row);
       typed = "m";
       ready.then(() => {
-        typed = "m";
-        if (held) say(`Move ${held.name}: type the carrier's letter, hh for home, Esc to leave it.`);
+        if (held && typed) say(`Move ${held.name}: type the carrier's letter, hh for home, Esc to leave it.`);
       });
     } else if (event.key === "p" && (row || held)) {
       event.preventDefault();

@@ -1,0 +1,133 @@
+"""Forms: whatever is typed is taken or told, never a fault; errors in page, part and data."""
+
+from collections.abc import Mapping
+from typing import Any
+
+import pytest
+from fastapi import FastAPI
+from fastapi.testclient import TestClient
+from hypothesis import given
+from hypothesis import strategies as st
+
+from stonechat import errors
+from stonechat.core.plan.limits import LIMITS
+from stonechat.core.rhythm.rider import Rhythm, Rider
+from stonechat.core.rig.bike import Bike
+from stonechat.demo.corvane import demo_plan
+from stonechat.web.errors import add_handlers
+from stonechat.web.forms.binding import Form, bind, start_values
+from stonechat.web.forms.kit import ItemForm
+from stonechat.web.forms.line import CleaningForm, PaintForm, StopForm
+from stonechat.web.forms.rhythm import RhythmForm
+from stonechat.web.forms.rig import BikeForm, CarrierForm
+from stonechat.web.forms.supply import SupplyForm
+from stonechat.web.forms.weather import weather_form, weather_values
+
+PLAN = demo_plan()
+FORMS: list[type[Form]] = [
+    RhythmForm, BikeForm, CarrierForm, ItemForm, StopForm, CleaningForm, PaintForm, SupplyForm, weather_form(3),
+]  # fmt: skip
+typed = st.one_of(
+    st.text(max_size=12), st.sampled_from(["", "nan", "1e999", "-0", "٣", "12:60", "0x10", "1_0", "<b>", "\x00"])
+)
+
+
+@pytest.mark.parametrize("schema", FORMS, ids=lambda s: s.__name__)
+@given(data=st.data())
+def test_any_text_in_any_field_is_taken_or_told(schema: type[Form], data: st.DataObject) -> None:
+    raw = {name: data.draw(typed) for name in schema.model_fields}
+    form = bind(schema, raw)
+    assert (form.value is None) == bool(form.errors)
+    for view in form.fields:
+        assert view.value == raw[view.name]  # shown again as it was typed
+    for sentences in form.errors.values():
+        assert all(sentence.endswith((".", "!", "?")) for sentence in sentences), sentences
+
+
+def filled(schema: type[Form], values: Mapping[str, Any]) -> Any:
+    """Return a form sent as the page shows it."""
+    shown = start_values(schema, values)
+    form = bind(schema, {view.name: view.value for view in shown.fields})
+    assert form.errors == {}
+    return form.value
+
+
+def test_a_form_sent_as_it_is_shown_changes_nothing() -> None:
+    variant = PLAN.variants[0]
+    assert filled(BikeForm, BikeForm.values(variant.bike)).to_core() == variant.bike
+    for carrier in variant.carriers:
+        assert filled(CarrierForm, CarrierForm.values(carrier)).to_core(carrier) == carrier
+    for item in PLAN.items:
+        assert filled(ItemForm, ItemForm.values(item)).to_core(item.id) == item
+    for stop in PLAN.line.stops:
+        assert filled(StopForm, StopForm.values(stop)).to_core(stop) == stop
+    rider, rhythm = variant.rider, variant.rhythm
+    assert filled(RhythmForm, RhythmForm.values(rider, rhythm)).to_core(rider, rhythm) == (rider, rhythm)
+    weather = PLAN.line.weather
+    count = len(weather.days)
+    assert filled(weather_form(count), weather_values(weather, count)).to_core() == weather
+
+
+@pytest.mark.parametrize(
+    ("schema", "values"),
+    [
+        (RhythmForm, RhythmForm.values(Rider(), Rhythm())),
+        (BikeForm, BikeForm.values(Bike())),
+        (ItemForm, ItemForm.values(PLAN.items[0])),
+        (CarrierForm, CarrierForm.values(PLAN.variants[0].carriers[4])),
+    ],
+)
+def test_every_figure_has_limits_that_are_told_with_their_unit(schema: type[Form], values: dict[str, Any]) -> None:
+    shown = {view.name: view.value for view in start_values(schema, values).fields}
+    for view in start_values(schema, values).fields:
+        if view.kind != "number":
+            continue
+        for typed_figure in ("-100000", "100000000"):
+            error = bind(schema, {**shown, view.name: typed_figure}).errors[view.name][0]
+            assert ("below the least" in error or "above the most" in error) and view.unit in error
+
+
+def test_limits_are_intervals_that_hold_the_defaults() -> None:
+    assert all(limit.low < limit.high for limit in LIMITS.values())
+    bike, rider = Bike(), Rider()
+    for name in ("wheelbase", "chainstay", "stack", "reach", "head_tube", "seat_tube", "saddle_height", "fork_rake"):
+        assert LIMITS[name].low <= getattr(bike, name) <= LIMITS[name].high
+    for name in ("power", "endurance", "night_dip", "pace_uphill", "drivetrain", "gross_efficiency", "intake"):
+        assert LIMITS[name].low <= getattr(rider, name) <= LIMITS[name].high
+
+
+ERRORS = [
+    (errors.InvalidInput, 422),
+    (errors.UnreadableFile, 422),
+    (errors.TooLarge, 413),
+    (errors.NotFound, 404),
+    (errors.Conflict, 409),
+    (errors.ConvergenceError, 500),
+    (errors.Unavailable, 503),
+]
+
+
+@pytest.fixture(scope="module")
+def failing() -> TestClient:
+    """A program whose every page fails as asked."""
+    app = FastAPI()
+    add_handlers(app)
+
+    @app.get("/{kind}")
+    def fail(kind: str) -> None:
+        raise getattr(errors, kind)("The bag is <b>full</b>. Empty it.", subject="bag")
+
+    return TestClient(app, raise_server_exceptions=False)
+
+
+@pytest.mark.parametrize(("kind", "status"), ERRORS)
+def test_every_error_answers_as_page_as_part_and_as_data(
+    failing: TestClient, kind: type[errors.StonechatError], status: int
+) -> None:
+    page = failing.get(f"/{kind.__name__}")
+    part = failing.get(f"/{kind.__name__}", headers={"HX-Request": "true"})
+    data = failing.get(f"/{kind.__name__}", headers={"Accept": "application/json"})
+    assert page.status_code == part.status_code == data.status_code == status
+    assert "<!doctype html>" in page.text and "&lt;b&gt;full&lt;/b&gt;" in page.text
+    assert "<html" not in part.text and part.headers["HX-Retarget"] == "#messages"
+    assert data.json() == {"error": "The bag is <b>full</b>. Empty it.", "subject": "bag", "reference": ""}
