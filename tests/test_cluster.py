@@ -28,9 +28,8 @@ def answer(url: str, query: str) -> object:
 
 
 def test_what_is_written_is_there_the_next_time(folder: Path) -> None:
-    with running_cluster(folder, durable=False) as url:
-        with psycopg.connect(url) as connection:
-            connection.execute("create table kept as select 42 as n")
+    with running_cluster(folder, durable=False) as url, psycopg.connect(url) as connection:
+        connection.execute("create table kept as select 42 as n")
     with running_cluster(folder, durable=False) as url:
         assert answer(url, "select n from kept") == 42
         assert answer(url, "show listen_addresses") == ""  # a socket only, no port
