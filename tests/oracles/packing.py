@@ -25,7 +25,7 @@ def _minutes(problem: PackingProblem, assignment: tuple[int, ...]) -> float | No
         volume[c] += item.volume * item.quantity
         mass[c] += item.mass * item.quantity
     held = [[item for item, c in zip(problem.items, assignment, strict=True) if c == k] for k in range(count)]
-    if any(any(a.leaks for a in h) and any(b.spoils for b in h) for h in held):
+    if any(any(a.leaks for a in h) and any(b.spoils and not b.leaks for b in h) for h in held):
         return None
     if any(v > c.capacity + 1e-12 for v, c in zip(volume, problem.carriers, strict=True)):
         return None

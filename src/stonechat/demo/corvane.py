@@ -258,14 +258,14 @@ def _pack_by_category(
             carrier = by_id.get(key)
             if carrier is None or why_not(item, carrier) is not None:
                 continue
-            clash = (item.leaks and key in spoiling) or (item.spoils and key in leaking)
+            clash = (item.leaks and key in spoiling) or (item.is_spoilable and key in leaking)
             fits = item.worn or (room[key] >= item.total_volume and bearing[key] >= item.total_mass)
             if fits and not clash:
                 places[item.id] = key
                 room[key] -= item.total_volume
                 bearing[key] -= 0.0 if item.worn else item.total_mass
                 leaking |= {key} if item.leaks else set()
-                spoiling |= {key} if item.spoils else set()
+                spoiling |= {key} if item.is_spoilable else set()
                 break
     return places
 

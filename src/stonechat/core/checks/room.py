@@ -114,7 +114,7 @@ def leaks(ridden: Ridden) -> Iterator[Finding]:
     """What leaks beside what it would spoil."""
     for state in ridden.film[0].carriers:
         leaking = [i.name for i in state.items if i.leaks]
-        spoiled = [i.name for i in state.items if i.spoils]
+        spoiled = [i.name for i in state.items if i.is_spoilable]
         if leaking and spoiled:
             yield Finding(
                 code="leaks",

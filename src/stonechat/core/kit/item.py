@@ -38,6 +38,11 @@ class Item:
     note: str = ""
 
     @property
+    def is_spoilable(self) -> bool:
+        """Whether a leak beside it would spoil it; a thing that leaks itself is kept in its own wrapping."""
+        return self.spoils and not self.leaks
+
+    @property
     def total_mass(self) -> float:
         """Mass of all of them. [kg]"""
         return self.mass * self.quantity

@@ -45,7 +45,7 @@ def pack_greedily(problem: PackingProblem) -> Mapping[str, str]:
             room[c] -= item.total_volume
             bearing[c] -= item.total_mass
         leaking[c] |= item.leaks
-        spoiling[c] |= item.spoils
+        spoiling[c] |= item.is_spoilable
 
     for i, item in enumerate(problem.items):
         if item.id in problem.pins:
@@ -60,7 +60,7 @@ def pack_greedily(problem: PackingProblem) -> Mapping[str, str]:
             continue
         for c in np.argsort(problem.minutes[i], kind="stable").tolist():
             fits = item.worn or (room[c] >= item.total_volume and bearing[c] >= item.total_mass)
-            clean = not (item.leaks and spoiling[c]) and not (item.spoils and leaking[c])
+            clean = not (item.leaks and spoiling[c]) and not (item.is_spoilable and leaking[c])
             if problem.refusals[i][c] is None and fits and clean:
                 put(i, c)
                 break

@@ -150,7 +150,7 @@ def _leaks(problem: PackingProblem, model: Model) -> None:
     for c, carrier in enumerate(problem.carriers):
         here = [(column, problem.items[i]) for column, (i, place) in enumerate(model.pairs) if place == c]
         leaking = {column: 1.0 for column, item in here if item.leaks}
-        spoiling = {column: 1.0 for column, item in here if item.spoils}
+        spoiling = {column: 1.0 for column, item in here if item.is_spoilable}
         food = model.food.get(c)
         if not leaking or not (spoiling or food is not None):
             continue

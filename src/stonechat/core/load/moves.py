@@ -84,6 +84,6 @@ def _no_room(problem: PackingProblem, places: Mapping[str, str], row: int, colum
     if heavy > 1e-9:
         return f"over its limit by {heavy:.2f} kg"
     for other in there:
-        if (item.leaks and other.spoils) or (item.spoils and other.leaks):
+        if (item.leaks and other.is_spoilable) or (item.is_spoilable and other.leaks):
             return f"beside {other.name}"
     return ""

@@ -253,7 +253,7 @@ def judge(problem: PackingProblem, places: Mapping[str, str], *, tolerance: floa
         volume[c] += item.total_volume
         mass[c] += 0.0 if item.worn else item.total_mass
         leaking[c] |= item.leaks
-        spoiling[c] |= item.spoils
+        spoiling[c] |= item.is_spoilable
     food = _stow_food(problem, volume, mass, leaking)
     broken += _over_limits(problem, volume, mass, leaking, spoiling, tolerance)
     left = problem.provisions.food_volume - sum(food)

@@ -1,0 +1,147 @@
+"""Figures on the pages against the core's own: tape, ledger, rig, kit, supply, cards."""
+
+import pytest
+
+from stonechat.core.load.problem import DRAG_STEP
+from stonechat.core.plan.plan import HOME
+from stonechat.render.documents.cards import bar_strip, packing_list
+from stonechat.services import editing
+from stonechat.services.history import OpenPlan
+from stonechat.services.workspace import Workspace
+from stonechat.web.app import create_app
+from stonechat.web.contexts.kit import kit_view
+from stonechat.web.contexts.line import dark_spans, line_view
+from stonechat.web.contexts.load import load_view
+from stonechat.web.contexts.rig import carrier_letters, rig_view
+from stonechat.web.contexts.shell import shell_of
+from stonechat.web.contexts.supply import load_curve, supply_view
+from stonechat.web.desk import Desk
+
+
+@pytest.fixture
+def desk(workspace: Workspace, opened: OpenPlan) -> Desk:
+    """The demo plan at the leg that leaves Mirrel."""
+    return Desk(workspace=workspace, opened=opened, variant_id="a", leg=13, room="load")
+
+
+def test_the_tape_has_every_leg_and_one_of_them_is_current(desk: Desk) -> None:
+    shell = shell_of(desk, create_app(desk.workspace).state.rooms)
+    ridden = desk.evaluation.ridden
+    assert [knot.name for knot in shell.knots] == ["Start", *(stop.name for stop in ridden.stops), "Finish"]
+    assert [knot.is_current for knot in shell.knots].index(True) == 13
+    fullest = float(ridden.water.leaving.max())
+    for k, knot in enumerate(shell.knots[:-1]):
+        assert knot.water is not None
+        assert knot.water.carried == pytest.approx(100.0 * float(ridden.water.leaving[k]) / fullest)
+        assert knot.water.is_short == (float(ridden.water.short[k]) > 1e-6)
+
+
+def test_a_stop_not_to_be_missed_says_how_far_it_is_dry(desk: Desk) -> None:
+    shell = shell_of(desk, create_app(desk.workspace).state.rooms)
+    mirrel = shell.knots[13]
+    ridden = desk.evaluation.ridden
+    # without Sandreach, which is shut, the next water after Mirrel is the Ferry house
+    dry = next(k for k in range(14, 27) if ridden.water.refilled[k])
+    kilometres = (ridden.legs[dry].start - ridden.legs[13].start) / 1000
+    assert mirrel.must.startswith(f"not to be missed: dry for {kilometres:.0f} km")
+
+
+def test_the_ledgers_bars_are_in_proportion(desk: Desk) -> None:
+    ledger = shell_of(desk, create_app(desk.workspace).state.rooms).ledger
+    longest = max(ledger.bars, key=lambda bar: bar.minutes)
+    assert longest.share == 100.0
+    for bar in ledger.bars:
+        assert bar.share / 100.0 == pytest.approx(bar.minutes / longest.minutes)
+    parts = sum(bar.minutes for bar in ledger.bars) + ledger.riding + ledger.nights
+    assert parts * 60 == pytest.approx(ledger.total)
+    assert len(ledger.open_checks) + len(ledger.fine_checks) == len(desk.evaluation.findings)
+
+
+def test_a_carriers_price_is_its_mass_and_its_wind(desk: Desk) -> None:
+    ridden = desk.evaluation.ridden
+    states = {state.carrier.id: state for state in ridden.film[13].carriers}
+    for row in rig_view(desk).rows:
+        state = states[row.carrier.id]
+        drag = row.carrier.drag + row.carrier.drag_fill * state.volume
+        wind = drag / DRAG_STEP * ridden.prices.per_drag
+        assert row.minutes == pytest.approx(row.carrier.mass * ridden.prices.per_kg + wind)
+    whole = sum(row.drag for row in rig_view(desk).rows) + desk.variant.rider.drag_area
+    assert whole == pytest.approx(ridden.film[13].drag_area)
+
+
+def test_letters_are_one_to_one_and_never_h(desk: Desk) -> None:
+    letters = carrier_letters(desk)
+    assert len(set(letters.values())) == len(letters) and "h" not in letters.values()
+
+
+def test_the_kits_sums_are_those_of_its_rows(desk: Desk) -> None:
+    view = kit_view(desk)
+    carried = [row for row in view.rows if not row.is_home]
+    assert view.carried == len(carried)
+    assert view.mass == pytest.approx(sum(row.item.mass * row.item.quantity for row in carried))
+    assert view.minutes == pytest.approx(sum(row.price.total for row in carried))
+    prices = [row.price.total for row in carried]
+    assert prices == sorted(prices, reverse=True)
+    home = {row.item.id for row in view.rows if row.is_home}
+    assert home == {key for key, place in desk.variant.places.items() if place == HOME}
+
+
+@pytest.mark.parametrize("order", ["mass", "volume", "name", "kind"])
+def test_the_kit_is_put_in_order(desk: Desk, order: str) -> None:
+    ordered = kit_view(Desk(**{**desk.__dict__, "edit": f"by-{order}"})).rows
+    carried = [row for row in ordered if not row.is_home]
+    keys = {
+        "mass": [-row.item.total_mass for row in carried],
+        "volume": [-row.item.total_volume for row in carried],
+        "name": [row.item.name.lower() for row in ordered],
+        "kind": [row.kind for row in ordered],
+    }[order]
+    assert keys == sorted(keys)  # type: ignore[type-var]
+
+
+def test_what_rides_where_holds_every_thing_once(desk: Desk) -> None:
+    view = load_view(desk)
+    listed = [entry.item.id for place in view.places for entry in place.items]
+    assert sorted(listed) == sorted(item.id for item in desk.evaluation.ridden.items)
+    assert view.loose == ()
+    assert sum(place.water for place in view.places) == pytest.approx(float(desk.evaluation.ridden.water.leaving[13]))
+
+
+def test_the_load_curve_falls_on_the_way_and_rises_at_stops_only(desk: Desk) -> None:
+    curve = load_curve(desk)
+    mass = curve["mass_kg"]
+    assert isinstance(mass, list)
+    for leaving, arriving in zip(mass[::2], mass[1::2], strict=True):
+        assert arriving <= leaving + 1e-9
+    rows = supply_view(desk).rows
+    assert mass[::2] == pytest.approx([row.mass for row in rows], abs=0.006)
+    assert max(rows, key=lambda row: row.mass) == supply_view(desk).heaviest
+
+
+def test_darkness_on_the_chart_is_what_is_ridden_in_the_dark(desk: Desk) -> None:
+    ridden = desk.evaluation.ridden
+    kilometres = sum(end - start for start, end in dark_spans(desk))
+    assert kilometres * 1000 == pytest.approx(float(ridden.profile.lengths[ridden.dark].sum()))
+
+
+def test_gaps_are_given_by_this_riders_clock(desk: Desk) -> None:
+    for gap in line_view(desk).gaps:
+        legs = [leg for leg in desk.evaluation.ridden.legs if gap.gap.start - 1 < leg.start < gap.gap.end - 1]
+        assert gap.hours == pytest.approx((legs[-1].arrives - legs[0].leaves).total_seconds())
+        assert gap.ascent == pytest.approx(sum(leg.ascent for leg in legs))
+
+
+def test_the_cards_say_what_the_plan_says(desk: Desk, workspace: Workspace) -> None:
+    ridden, variant = desk.evaluation.ridden, desk.variant
+    listed = packing_list("Plan", variant, ridden)
+    on_list = [item for bag in listed.bags for item in bag.items] + list(listed.worn) + list(listed.loose)
+    assert sorted(item.id for item in on_list) == sorted(item.id for item in ridden.items)
+    water, food = float(ridden.water.leaving[0]), float(ridden.food.leaving[0])
+    carried = sum(item.total_mass for item in ridden.items)
+    assert listed.mass == pytest.approx(carried + water + food / variant.supply.food_density)
+    strip = bar_strip("Plan", variant, ridden)
+    assert [row.name for row in strip.rows] == [visit.name for visit in ridden.visits]
+    assert sum(row.leg_km for row in strip.rows) == pytest.approx(ridden.profile.length / 1000)
+    loose = editing.move_items(workspace, desk.opened, "a", revision=desk.opened.revision, places={"phone": ""})
+    after = Desk(**{**desk.__dict__, "opened": loose})
+    assert [i.id for i in packing_list("Plan", after.variant, after.evaluation.ridden).loose] == ["phone"]
