@@ -273,3 +273,94 @@ def test_everything_but_dragging_works_without_script(browser: Browser, program:
     page.get_by_role("button", name="Ride it").click()
     expect(page.get_by_text("9999 W is above the most")).to_be_visible()
     context.close()
+
+
+def test_a_kit_comes_in_from_a_table_and_a_bad_one_does_not(page: Page, own_plan: str) -> None:
+    page.goto(own_plan + "/kit")
+    choose = page.get_by_label("A kit as CSV")
+    send = page.get_by_role("button", name="Bring it in")
+    choose.set_input_files({"name": "kit.csv", "mimeType": "text/csv", "buffer": b"name,mass_g\nsocks,3 t\n"})
+    send.click()
+    expect(page.get_by_role("alert")).to_contain_text("Row 2, column mass_g: “t” is no unit")
+    table = "name;mass_g;category\npennant;0,031 kg;other\nrain jacket;190;clothes\n"
+    choose.set_input_files({"name": "kit.csv", "mimeType": "text/csv", "buffer": table.encode()})
+    send.click()
+    expect(page.locator("#ledger .change")).to_contain_text("brought a kit in")
+    expect(page.get_by_role("row", name=re.compile("pennant"))).to_contain_text("31 g")
+    expect(page.get_by_role("row", name=re.compile("rain jacket"))).to_contain_text("190 g")
+    expect(page.get_by_role("row", name=re.compile("pennant"))).to_contain_text("no place yet")
+    expect(page.get_by_role("alert")).to_be_empty()
+
+
+def test_a_things_price_falls_when_it_is_reached_for_less(page: Page, own_plan: str) -> None:
+    page.goto(own_plan + "/kit")
+    row = page.get_by_role("row", name=re.compile("^phone"))
+    before = row.locator(".strong").inner_text()
+    page.get_by_role("link", name="phone", exact=True).click()
+    page.get_by_label("Reached for").fill("2")
+    page.get_by_role("button", name="Keep the thing").click()
+    expect(page.locator("#ledger .change.gain")).to_contain_text("changed phone")
+    after = row.locator(".strong").inner_text()
+    assert float(after.split()[0]) < float(before.split()[0])
+
+
+def test_hours_of_a_stop_are_written_and_a_slip_is_told(page: Page, own_plan: str) -> None:
+    page.goto(own_plan + "/line")
+    page.get_by_role("link", name="Ostrel").last.click()
+    hours = page.get_by_label("Open", exact=True)
+    expect(hours).to_have_value("Mo-Sa 07:00-20:00; Su 08:00-13:00")
+    hours.fill("25:00-26:00")
+    page.get_by_role("button", name="Keep the stop").click()
+    expect(page.get_by_text("“25:00” is no time of day")).to_be_visible()
+    expect(hours).to_be_focused()
+    hours.fill("Mo-Su 20:00-22:00")
+    page.get_by_role("button", name="Keep the stop").click()
+    expect(page.locator("#tape").get_by_role("link", name=re.compile("^Ostrel"))).to_contain_text("shut, opens in")
+
+
+def test_a_stop_is_added_and_passed_by(page: Page, own_plan: str) -> None:
+    page.goto(own_plan + "/line")
+    page.get_by_role("link", name="Add a stop").click()
+    page.get_by_label("Stop", exact=True).fill("Roadside tap")
+    page.get_by_label("At", exact=True).fill("510")
+    page.get_by_role("checkbox", name="water", exact=True).check()
+    page.get_by_role("button", name="Keep the stop").click()
+    expect(page.locator("#tape")).to_contain_text("Roadside tap")
+    page.get_by_role("button", name="Pass by Roadside tap").click()
+    expect(page.locator("#tape")).not_to_contain_text("Roadside tap")
+    expect(page.get_by_role("row", name=re.compile("Roadside tap"))).to_be_visible()
+
+
+def test_a_hot_windy_week_needs_more_water_and_time(page: Page, own_plan: str) -> None:
+    page.goto(own_plan + "/line")
+    finish = page.locator(".ledger .finish-words").inner_text()
+    page.get_by_text("Weather by day").click()
+    for entry in page.locator(".days input[name^=wind]").all():
+        entry.fill("35")
+    for entry in page.locator(".days input[name^=high]").all():
+        entry.fill("33")
+    page.get_by_role("button", name="Ride in this weather").click()
+    expect(page.locator("#ledger .change")).to_contain_text("set the weather")
+    expect(page.locator(".ledger .finish-words")).not_to_have_text(finish)
+    expect(page.locator("#ledger .check.broken", has_text="Water from").first).to_be_visible()
+
+
+def test_a_thing_is_tapped_and_put_on_a_phone(browser: Browser, program: str) -> None:
+    context = browser.new_context(viewport={"width": 390, "height": 844}, base_url=program, has_touch=True)
+    page = context.new_page()
+    bring_in(page, course(200))
+    page.get_by_role("link", name="Load").first.click()
+    item(page, "rain jacket").tap()
+    expect(page.locator('[data-cost="top-rear"]')).to_have_text("too big by 0.1 l")
+    page.locator('section[data-carrier="frame"] h3').tap()
+    expect(carrier(page, "half frame bag").get_by_text("rain jacket")).to_be_attached()
+    context.close()
+
+
+def test_a_plan_is_deleted_only_after_a_second_word(page: Page, own_plan: str) -> None:
+    page.goto("/plans")
+    rows = page.get_by_role("row").count()
+    last = page.get_by_role("row").last
+    last.get_by_text("Delete …").click()
+    last.get_by_role("button", name=re.compile("for good")).click()
+    expect(page.get_by_role("row")).to_have_count(rows - 1)

@@ -97,7 +97,9 @@
   document.addEventListener("DOMContentLoaded", showOpened);
   document.addEventListener("htmx:afterSettle", (event) => {
     const asked = event.detail.requestConfig;
+    const wrong = document.querySelector("#stage [aria-invalid]");
     if (asked && asked.verb === "get" && !asked.path.includes("/do/")) showOpened();
+    else if (wrong && asked && asked.verb === "post") wrong.focus();
   });
 
   // finding

@@ -1,0 +1,105 @@
+"""The command line with a database of its own: plans in, plans out, the program and its worker side by side."""
+
+import json
+import os
+import re
+import signal
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+from pathlib import Path
+from urllib.request import urlopen
+
+import pytest
+
+from stonechat.cluster import running_cluster
+from tests.formats.test_gpx import course
+
+
+@pytest.fixture(scope="module")
+def environment(tmp_path_factory: pytest.TempPathFactory) -> Iterator[dict[str, str]]:
+    """The environment of a command over a database that holds nothing yet."""
+    folder = tmp_path_factory.mktemp("cli")
+    for parent in (folder, *folder.parents[:2]):
+        parent.chmod(0o755)
+    with running_cluster(folder / "data", durable=False) as url:
+        yield {**os.environ, "STONECHAT_DATABASE_URL": url, "PYTHONUNBUFFERED": "1"}
+
+
+def run(environment: dict[str, str], *arguments: str) -> subprocess.CompletedProcess[str]:
+    return subprocess.run(
+        [sys.executable, "-m", "stonechat", *arguments],
+        capture_output=True, text=True, timeout=120, check=False, env=environment,
+    )  # fmt: skip
+
+
+def test_a_course_comes_in_and_goes_out_as_a_plan(environment: dict[str, str], tmp_path: Path) -> None:
+    file = tmp_path / "course.gpx"
+    file.write_bytes(course(300))
+    came = run(environment, "import", str(file), "--surface", "track")
+    assert came.returncode == 0, came.stderr
+    plan_id = came.stdout.split()[0]
+    assert "15.0 km with" in came.stdout
+    by_id, by_name = run(environment, "export", plan_id), run(environment, "export", "North line")
+    assert by_id.stdout == by_name.stdout
+    document = json.loads(by_id.stdout)
+    assert document["line"]["default_surface"] == "track" and document["format"] == "stonechat-plan"
+    back = tmp_path / "plan.json"
+    back.write_text(by_id.stdout)
+    assert "North line is here." in run(environment, "import", str(back)).stdout
+    assert json.loads(run(environment, "ride", str(back), "--json").stdout)["length_km"] == pytest.approx(
+        15.0, rel=0.01
+    )
+
+
+def test_what_is_not_there_or_not_usable_is_one_sentence(environment: dict[str, str], tmp_path: Path) -> None:
+    missing = run(environment, "export", "Nowhere")
+    assert missing.returncode == 1 and "There is no plan “Nowhere”" in missing.stderr
+    bad = tmp_path / "bad.gpx"
+    bad.write_text("not a course")
+    refused = run(environment, "import", str(bad))
+    assert refused.returncode == 2 and "not readable as XML" in refused.stderr and refused.stdout == ""
+    lava = run(environment, "import", str(bad), "--surface", "lava")
+    assert lava.returncode == 2 and "no surface" in lava.stderr
+
+
+def test_migrating_twice_is_no_harm(environment: dict[str, str]) -> None:
+    for _ in range(2):
+        assert run(environment, "migrate").stdout == "The database is up to date.\n"
+
+
+def test_the_program_serves_without_demo_data_and_a_worker_packs(environment: dict[str, str], tmp_path: Path) -> None:
+    serving = subprocess.Popen(
+        [sys.executable, "-m", "stonechat", "serve", "--port", "0"],
+        stdout=subprocess.PIPE, text=True, env=environment,
+    )  # fmt: skip
+    working = subprocess.Popen([sys.executable, "-m", "stonechat", "work"], env=environment, stdout=subprocess.DEVNULL)
+    try:
+        assert serving.stdout is not None
+        found = re.search(r"http://\S+/", serving.stdout.readline())
+        assert found
+        with urlopen(found[0] + "plans", timeout=20) as answer:  # noqa: S310  an address of our own
+            assert answer.status == 200
+        file = tmp_path / "short.gpx"
+        file.write_bytes(course(200))
+        plan_id = run(environment, "import", str(file)).stdout.split()[0]
+        page = urlopen(f"{found[0]}plans/{plan_id}/a/load", timeout=20).read().decode()  # noqa: S310
+        revision = re.search(r'name="revision" value="(\d+)"', page)
+        assert revision
+        body = f"revision={revision[1]}&leg=0".encode()
+        urlopen(f"{found[0]}plans/{plan_id}/a/do/pack", body, timeout=20).close()  # noqa: S310
+        for _ in range(60):
+            page = urlopen(f"{found[0]}plans/{plan_id}/a/load", timeout=20).read().decode()  # noqa: S310
+            if "none can be better than" in page and "Take these moves" in page:
+                break
+            time.sleep(1.0)
+        else:
+            pytest.fail("nobody packed it")
+    finally:
+        for process in (serving, working):
+            process.send_signal(signal.SIGTERM)
+        codes = [process.wait(timeout=30) for process in (serving, working)]
+        assert serving.stdout is not None
+        serving.stdout.close()
+    assert codes == [0, 0]
