@@ -5,6 +5,7 @@ import io
 from collections.abc import Mapping
 from dataclasses import replace
 from datetime import datetime
+from functools import cache
 from importlib import resources
 
 import numpy as np
@@ -186,6 +187,7 @@ _FIRST_PLACES = {  # where a rider who packs by category puts things
 }
 
 
+@cache
 def demo_plan() -> Plan:
     """Return the plan with its three variants: steady, sleepless, prepared."""
     kit = read_kit_rows(resources.files("stonechat.demo").joinpath("kit.csv").read_bytes())

@@ -8,6 +8,7 @@ from stonechat.core.numerics.findings import Finding
 from stonechat.core.supply.carry import Levels, cannot_be_missed
 from stonechat.services.evaluation import LastChange, last_change
 from stonechat.services.packing import packing_run
+from stonechat.web.addresses import room_address
 from stonechat.web.desk import Desk, Room
 
 _SHORT_OFFERS = {**OFFERS, "doubtful_water": "doubtful water", "meal": "meal", "shop": "shop"}
@@ -150,7 +151,7 @@ def shell_of(desk: Desk, rooms: tuple[Room, ...]) -> Shell:
         variants=tuple(
             VariantLink(
                 name=variant.name,
-                address=desk.at().replace(f"/{desk.variant_id}/{desk.room}", f"/{variant.id}/{desk.room}"),
+                address=room_address(desk.opened.id, variant.id, desk.room, leg=desk.leg),
                 is_here=variant.id == desk.variant_id,
             )
             for variant in desk.opened.plan.variants
