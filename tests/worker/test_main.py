@@ -1,5 +1,7 @@
 """The worker on the real queue: a deferred packing is run and stored, a fault in it is told."""
 
+from concurrent.futures import ThreadPoolExecutor
+
 import pytest
 
 from stonechat.jobs.app import QUEUE, defer_pack, make_queue
@@ -10,8 +12,10 @@ from stonechat.worker.main import make_worker
 
 
 def run_queue(workspace: Workspace, url: str) -> None:
-    """Run what is queued, then stop."""
-    make_worker(workspace, url).run_worker(queues=[QUEUE], wait=False, install_signal_handlers=False)
+    """Run what is queued, then stop; in a thread of its own, for the browser's driver may hold this one's loop."""
+    worker = make_worker(workspace, url)
+    with ThreadPoolExecutor(1) as pool:
+        pool.submit(worker.run_worker, queues=[QUEUE], wait=False, install_signal_handlers=False).result(timeout=120)
 
 
 def test_a_deferred_packing_is_run_by_a_worker(workspace: Workspace, opened: OpenPlan, cluster_url: str) -> None:
