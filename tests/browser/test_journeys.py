@@ -239,7 +239,7 @@ def test_keys_lead_everywhere(page: Page, own_plan: str) -> None:
     page.keyboard.press("Escape")
     expect(page.get_by_role("dialog", name="Keys")).to_be_hidden()
     finder = page.get_by_role("dialog", name="Find")
-    for _ in range(10):  # a dialog that is just closing may still swallow a key
+    for _ in range(10):  # seen once in a full run: the key opened nothing; why is not known yet
         page.keyboard.press("/")
         page.wait_for_timeout(300)
         if finder.is_visible():
