@@ -169,7 +169,9 @@ def work(parent: Annotated[int, typer.Option(hidden=True)] = 0) -> None:
         threading.Thread(target=_end_with_parent, args=(parent,), daemon=True).start()
     settings = read_settings()
     with _database(settings) as url:
-        _until_told(lambda: run_worker(Workspace(store=Store(make_engine(url)), settings=settings), url))
+        engine = make_engine(url)
+        run_migrations(engine)
+        _until_told(lambda: run_worker(Workspace(store=Store(engine), settings=settings), url))
 
 
 def _end_with_parent(parent: int) -> None:

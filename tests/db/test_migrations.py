@@ -1,5 +1,8 @@
 """Migrations forward, on real rows, and the tables against the rows' classes."""
 
+import os
+import subprocess
+import sys
 import zlib
 from collections.abc import Iterator
 
@@ -76,6 +79,17 @@ def test_rows_of_the_first_landed_state_are_read_by_this_program(empty: Engine) 
     opened = open_plan(workspace, plan_id)
     assert opened.plan.name == "Old" and opened.plan.variants[0].rider.power == 140.0
     assert exchange.list_plans(workspace)[0].revision == 1
+
+
+def test_programs_that_start_at_once_on_an_empty_database_do_not_trip_over_one_another(empty: Engine) -> None:
+    environment = {**os.environ, "STONECHAT_DATABASE_URL": str(empty.url.render_as_string()).replace("+psycopg", "")}
+    started = [
+        subprocess.Popen([sys.executable, "-m", "stonechat", "migrate"], env=environment, stdout=subprocess.PIPE)
+        for _ in range(3)
+    ]
+    said = [process.communicate(timeout=60)[0] for process in started]
+    assert said == [b"The database is up to date.\n"] * 3
+    assert exchange.list_plans(Workspace(store=Store(empty), settings=Settings())) == ()
 
 
 def test_a_plan_without_course_cannot_be_kept(engine: Engine) -> None:
