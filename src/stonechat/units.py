@@ -71,6 +71,16 @@ def s_from_min(duration_min: float) -> float:
     return round(duration_min * 60, _DIGITS)
 
 
+def h_from_s(duration: float) -> float:
+    """Return hours."""
+    return _scaled(duration, 1 / 3600)
+
+
+def s_from_h(duration_h: float) -> float:
+    """Return seconds."""
+    return round(duration_h * 3600, _DIGITS)
+
+
 def kmh_from_ms(speed: float) -> float:
     """Return kilometres per hour."""
     return _scaled(speed, 3.6)

@@ -39,15 +39,17 @@ def test_steps_follow_one_another_and_what_was_undone_goes(workspace: Workspace,
         plan_id = plans.add_plan(session, name="Plan", course_hash=course, body=BODY, label="made")
         head = plans.read_head(session, plan_id)
         for k in range(3):
-            head = plans.add_step(session, head, name="Plan", body={**BODY, "k": k}, label=f"step {k}")
-        back = plans.move_to_step(session, head, 2, name="Plan")
+            head = plans.add_step(
+                session, head, name="Plan", course_hash=head.course_hash, body={**BODY, "k": k}, label=f"step {k}"
+            )
+        back = plans.move_to_step(session, head, 2, name="Plan", course_hash=head.course_hash)
         stored = plans.read_plan(session, plan_id)
         assert (stored.body["k"], stored.undo_label, stored.redo_label) == (0, "step 0", "step 1")
         assert (back.revision, back.step) == (5, 2)
-        plans.add_step(session, back, name="Plan", body={**BODY, "k": 9}, label="another")
+        plans.add_step(session, back, name="Plan", course_hash=back.course_hash, body={**BODY, "k": 9}, label="another")
         stored = plans.read_plan(session, plan_id)
         assert (stored.body["k"], stored.redo_label) == (9, None)
-        assert plans.read_step_body(session, plan_id, 4) is None
+        assert plans.read_step(session, plan_id, 4) is None
 
 
 def test_a_failed_transaction_leaves_nothing(workspace: Workspace, track: Track) -> None:

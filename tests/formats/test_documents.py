@@ -12,7 +12,8 @@ from tests.strategies import CARRIERS, items
 from stonechat.core.line.stops import OFFERS, Stop
 from stonechat.core.line.weather import DayWeather, Weather
 from stonechat.core.plan.plan import HOME, Supply, Variant
-from stonechat.core.rhythm.rider import POSITIONS, Rhythm, Rider
+from stonechat.core.rhythm.rhythm import Rhythm
+from stonechat.core.rhythm.rider import POSITIONS, Rider
 from stonechat.core.rig.carrier import Carrier
 from stonechat.formats.documents.kit import ItemDocument
 from stonechat.formats.documents.line import DayWeatherDocument, StopDocument, WeatherDocument

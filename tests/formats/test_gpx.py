@@ -1,13 +1,21 @@
 """GPX: read beside another library, and every way in which a file can be wrong."""
 
+import re
+
 import gpxpy
 import gpxpy.gpx
 import numpy as np
 import pytest
 
-from stonechat.core.line.track import Cleaning, make_profile
+from stonechat.core.line.track import Cleaning, distances_of, make_profile
 from stonechat.errors import StonechatError, TooLarge, UnreadableFile
-from stonechat.formats.course_file import FileLimits, candidate_stops
+from stonechat.formats.course_file import (
+    CourseChoice,
+    FileLimits,
+    candidate_stops,
+    chosen_track,
+    unbroken_parts,
+)
 from stonechat.formats.gpx import read_gpx, write_gpx
 
 HEAD = '<?xml version="1.0"?><gpx version="1.1" creator="t" xmlns="http://www.topografix.com/GPX/1/1">'
@@ -60,6 +68,48 @@ def test_what_is_written_is_read_again_by_us_and_by_another_library() -> None:
     assert gpxpy.parse(data.decode()).tracks[0].name == "Back & forth"
 
 
+def test_a_few_missing_heights_are_filled_in_between_their_neighbours() -> None:
+    holes = course().replace(b"<ele>303.3</ele>", b"", 1)
+    track = read_gpx(holes).track
+    assert track.heights[1] == pytest.approx((track.heights[0] + track.heights[2]) / 2)
+
+
+def test_several_segments_are_parts_and_a_gap_can_be_crossed_or_left() -> None:
+    first, second = course(60).decode(), course(100).decode().replace('lat="45.', 'lat="45.1')
+    points = [re.search("<trkseg>.*</trkseg>", text)[0] for text in (first, second)]  # type: ignore[index]
+    file = read_gpx(f"{HEAD}<trk>{''.join(points)}</trk></gpx>".encode())
+    assert [len(part) for part in file.lines[0].parts] == [60, 100] and file.needs_choice
+    assert file.track.heights.size == 160
+    kept = chosen_track(file, CourseChoice(gaps="longest"))
+    assert kept.heights.size == 100
+    turned = chosen_track(file, CourseChoice(gaps="longest", reverse=True))
+    assert turned.latitudes.tolist() == kept.latitudes[::-1].tolist()
+
+
+def test_a_line_without_points_for_a_while_is_broken_there() -> None:
+    line = read_gpx(course(order=[*range(40), *range(80, 120)])).lines[0]
+    assert [len(part) for part in unbroken_parts(line)] == [40, 40]
+    assert [len(part) for part in unbroken_parts(read_gpx(course()).lines[0])] == [120]
+
+
+@pytest.mark.parametrize(("start", "end", "length"), [(500.0, 2_500.0, 2_000.0), (0.0, 1_234.0, 1_234.0)])
+def test_a_course_is_cut_where_the_rider_says(start: float, end: float, length: float) -> None:
+    track = chosen_track(read_gpx(course()), CourseChoice(start=start, end=end))
+    assert distances_of(track)[-1] == pytest.approx(length, abs=0.01)
+
+
+def test_without_heights_a_table_or_one_height_serves() -> None:
+    bare = read_gpx(course(ele=False))
+    assert bare.needs_choice and not bare.lines[0].has_heights
+    assert set(chosen_track(bare, CourseChoice(flat=120.0)).heights) == {120.0}
+    table = np.array([[0.0, 100.0], [6_000.0, 700.0]])
+    heights = chosen_track(bare, CourseChoice(heights=table)).heights
+    at = distances_of(read_gpx(course()).track)
+    assert heights == pytest.approx(100.0 + at / 10.0)
+    with pytest.raises(UnreadableFile, match=r"ends at 3\.0 km"):
+        chosen_track(bare, CourseChoice(heights=table * 0.5))
+
+
 def test_the_longest_of_several_tracks_is_taken_and_routes_count_too() -> None:
     two = course().decode().replace("<trk>", '<trk><trkseg><trkpt lat="1" lon="1"/></trkseg></trk><trk>', 1)
     assert read_gpx(two.encode()).track.heights.size == 120
@@ -79,7 +129,7 @@ DAMAGED = {
     "no heights": (course(ele=False), "no elevation"),
     "one point": (course(1), "only one place"),
     "out of order": (course(order=list(np.random.default_rng(2).permutation(120))), "out of order"),
-    "a missing height": (course().replace(b"<ele>300.0</ele>", b"", 1), "Point 1 .* no height"),
+    "heights missing": (re.sub(rb"<ele>3[12]\d\.\d</ele>", b"", course()), "Point .* no height"),
     "no number": (course().replace(b'lat="45.000450"', b'lat="north"'), "Point 2: .*north.* is no lat"),
     "not a number": (course().replace(b'lat="45.000450"', b'lat="nan"'), "Point 2 .* off the globe"),
     "off the globe": (course().replace(b'lat="45.000450"', b'lat="145.0"'), "off the globe"),
@@ -95,7 +145,7 @@ DAMAGED = {
 def test_a_damaged_file_is_refused_with_what_and_where(name: str) -> None:
     data, sentence = DAMAGED[name]
     with pytest.raises(StonechatError, match=sentence):
-        read_gpx(data)
+        _ = read_gpx(data).track
 
 
 def test_too_many_points_and_too_many_bytes_are_refused() -> None:

@@ -7,6 +7,7 @@ from dataclasses import replace
 import pytest
 
 from stonechat.core.plan.evaluate import Evaluation, evaluate
+from stonechat.core.plan.nights import rests_of
 from stonechat.core.plan.plan import Plan
 from stonechat.render.drawings.time_distance import BOTTOM, HEIGHT, LEFT, RIGHT, TOP, WIDTH, TimeDistance, time_distance
 
@@ -18,7 +19,7 @@ def points(path: str) -> list[tuple[float, float]]:
 @pytest.fixture(scope="module")
 def picture(demo_evaluation: Evaluation) -> TimeDistance:
     """The demo race."""
-    return time_distance(demo_evaluation.ridden)
+    return time_distance(demo_evaluation.ridden, rests_of(demo_evaluation.ridden))
 
 
 def test_the_line_runs_from_the_start_to_the_finish_and_never_back(
@@ -56,18 +57,41 @@ def test_nights_and_doors_lie_within_the_frame_and_names_apart(picture: TimeDist
     assert len(picture.nights) == 5
 
 
-def test_a_shut_stop_is_marked_where_no_bar_is(picture: TimeDistance) -> None:
+def test_a_shut_stop_is_marked_where_no_bar_is(picture: TimeDistance, demo_evaluation: Evaluation) -> None:
     doors = {round(door.y, 3): door for door in picture.doors}
+    waited = {visit.name for visit in demo_evaluation.ridden.visits if visit.waited > 0.0}
     for mark in picture.marks:
         door = doors.get(round(mark.y, 3))
         if door is not None:
             inside = any(span.x - 0.6 <= mark.x <= span.x + span.width + 0.6 for span in door.spans)
-            assert inside != mark.is_shut
+            if mark.name not in waited:
+                assert inside != mark.is_shut
 
 
 def test_a_race_without_rest_has_no_flat(demo: Plan) -> None:
     rhythm = replace(demo.variants[0].rhythm, halt=demo.variants[0].rhythm.rise)
     restless = demo.with_variant(replace(demo.variants[0], rhythm=rhythm))
-    line = points(time_distance(evaluate(restless, "a").ridden).line)
+    line = points(time_distance(evaluate(restless, "a").ridden, ()).line)
     flats = [b[0] - a[0] for a, b in itertools.pairwise(line) if b[1] - a[1] < 0.05]
     assert max(flats, default=0.0) < 12.0
+
+
+def test_rests_and_stays_lie_on_the_line_for_as_long_as_they_last(
+    picture: TimeDistance, demo_evaluation: Evaluation
+) -> None:
+    ridden = demo_evaluation.ridden
+    scale = 1.0 / picture.seconds_per_unit
+    assert [block.key for block in picture.rests] == [str(rest.index) for rest in rests_of(ridden)]
+    for block, rest in zip(picture.rests, rests_of(ridden), strict=True):
+        assert block.width == pytest.approx((rest.ends - rest.begins) * scale)
+        assert block.x == pytest.approx(LEFT + rest.begins * scale)
+    for block, visit in zip(picture.stays, ridden.visits, strict=False):
+        assert block.x == pytest.approx(LEFT + (visit.elapsed + visit.waited) * scale)
+    # cut-offs stand as far right of the rider as there is time left
+    margins = [visit.margin for visit in ridden.visits if visit.margin is not None]
+    timed = [visit for visit in ridden.visits if visit.margin is not None]
+    inside = [
+        v.elapsed + m for v, m in zip(timed, margins, strict=True) if (v.elapsed + m) * scale < WIDTH - LEFT - RIGHT
+    ]
+    assert [cut.x for cut in picture.cut_offs] == pytest.approx([LEFT + at * scale for at in inside])
+    assert len(inside) >= 2

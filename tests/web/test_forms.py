@@ -1,6 +1,7 @@
 """Forms: whatever is typed is taken or told, never a fault; errors in page, part and data."""
 
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import Any
 
 import pytest
@@ -10,22 +11,34 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from stonechat import errors
+from stonechat.core.line.rules import Rules
+from stonechat.core.line.surface import GroundFigures
 from stonechat.core.plan.limits import LIMITS
-from stonechat.core.rhythm.rider import Rhythm, Rider
+from stonechat.core.rhythm.rhythm import Rhythm
+from stonechat.core.rhythm.rider import Rider
 from stonechat.core.rig.bike import Bike
 from stonechat.demo.corvane import demo_plan
 from stonechat.web.errors import add_handlers
 from stonechat.web.forms.binding import Form, bind, start_values
 from stonechat.web.forms.kit import ItemForm
-from stonechat.web.forms.line import CleaningForm, PaintForm, StopForm
-from stonechat.web.forms.rhythm import RhythmForm
+from stonechat.web.forms.line import (
+    CleaningForm,
+    PaintForm,
+    RulesForm,
+    StopForm,
+    TrimForm,
+    ground_form,
+    ground_values,
+)
+from stonechat.web.forms.rhythm import NightForm, RiderForm, rhythm_form, rhythm_values
 from stonechat.web.forms.rig import BikeForm, CarrierForm
 from stonechat.web.forms.supply import SupplyForm
 from stonechat.web.forms.weather import weather_form, weather_values
 
 PLAN = demo_plan()
 FORMS: list[type[Form]] = [
-    RhythmForm, BikeForm, CarrierForm, ItemForm, StopForm, CleaningForm, PaintForm, SupplyForm, weather_form(3),
+    RiderForm, rhythm_form(), NightForm, BikeForm, CarrierForm, ItemForm, StopForm, CleaningForm, PaintForm, TrimForm,
+    RulesForm, ground_form("wide", "bold"), SupplyForm, weather_form(3),
 ]  # fmt: skip
 typed = st.one_of(
     st.text(max_size=12), st.sampled_from(["", "nan", "1e999", "-0", "٣", "12:60", "0x10", "1_0", "<b>", "\x00"])
@@ -61,17 +74,50 @@ def test_a_form_sent_as_it_is_shown_changes_nothing() -> None:
         assert filled(ItemForm, ItemForm.values(item)).to_core(item.id) == item
     for stop in PLAN.line.stops:
         assert filled(StopForm, StopForm.values(stop)).to_core(stop) == stop
-    rider, rhythm = variant.rider, variant.rhythm
-    assert filled(RhythmForm, RhythmForm.values(rider, rhythm)).to_core(rider, rhythm) == (rider, rhythm)
+    for changed in PLAN.variants:
+        assert filled(RiderForm, RiderForm.values(changed.rider)).to_core(changed.rider) == changed.rider
+        assert filled(rhythm_form(), rhythm_values(changed.rhythm)).to_core(changed.rhythm) == changed.rhythm
+    own = replace(variant.rhythm, dawdle={"shop": 600.0, "bed": 0.0}, school="hours", sleep_for=9_000.0)
+    assert filled(rhythm_form(), rhythm_values(own)).to_core(variant.rhythm) == own
     weather = PLAN.line.weather
     count = len(weather.days)
-    assert filled(weather_form(count), weather_values(weather, count)).to_core() == weather
+    assert filled(weather_form(count), weather_values(weather, count)).to_core(weather) == weather
+    for rules in (PLAN.rules, Rules()):
+        assert filled(RulesForm, RulesForm.values(rules)).to_core() == rules
+    ground = (GroundFigures(tyre="wide", surface="track", rolling=0.02, cap=8.0, grade_most=0.13),)
+    assert filled(ground_form("wide", "bold"), ground_values(ground, "wide")).to_core("wide") == ground
+
+
+def test_a_forecast_keeps_its_band_until_the_day_is_changed_by_hand() -> None:
+    days = tuple(replace(day, temp_band=2.5) for day in PLAN.line.weather.days)
+    known = replace(PLAN.line.weather, days=days, source="a service")
+    values = weather_values(known, len(days))
+    assert filled(weather_form(len(days)), values).to_core(known) == known
+    changed = filled(weather_form(len(days)), {**values, "low_2": -1.0}).to_core(known)
+    assert [day.temp_band for day in changed.days[:3]] == [2.5, 0.0, 2.5] and changed.source == "set by hand"
+
+
+@pytest.mark.parametrize(
+    ("kind", "start", "end", "hours"),
+    [
+        ("until", "22:30", "05:00", (22.5, 29.0)),
+        ("until", "01:00", "04:30", (25.0, 28.5)),
+        ("for", "23:00", "05:00", (23, 0)),
+    ],
+)
+def test_times_of_a_night_count_from_its_evening(kind: str, start: str, end: str, hours: tuple[float, float]) -> None:
+    night = bind(NightForm, {"kind": kind, "start": start, "end": end, "sleep_h": "3"}).value
+    assert night is not None
+    core = night.to_core()
+    assert (core.start / 3600, core.end / 3600) == hours
+    assert core.sleep == (10_800.0 if kind == "for" else 0.0)
 
 
 @pytest.mark.parametrize(
     ("schema", "values"),
     [
-        (RhythmForm, RhythmForm.values(Rider(), Rhythm())),
+        (RiderForm, RiderForm.values(Rider())),
+        (rhythm_form(), rhythm_values(Rhythm())),
         (BikeForm, BikeForm.values(Bike())),
         (ItemForm, ItemForm.values(PLAN.items[0])),
         (CarrierForm, CarrierForm.values(PLAN.variants[0].carriers[4])),

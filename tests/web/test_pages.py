@@ -7,10 +7,12 @@ from html.parser import HTMLParser
 import pytest
 from fastapi.testclient import TestClient
 
+from stonechat.core.rhythm.rider import Rider
 from stonechat.services import editing
 from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan, open_plan
 from stonechat.services.workspace import Workspace
+from stonechat.web.forms.rhythm import RiderForm
 from stonechat.web.respond import wants_fragment
 
 ROOMS = ["line", "rhythm", "rig", "kit", "load", "supply", "cards"]
@@ -153,42 +155,56 @@ def test_a_stale_page_is_told_so_and_changes_nothing(
 
 
 RHYTHM = {
-    "mass_kg": "72,5", "power_w": "150 W", "position": "aero", "endurance_pct": "65", "intake_kcal_h": "260",
-    "start_date": "2027-09-24", "start_time": "06:30", "rise": "05:00", "halt": "23:00", "camp_time_min": "30",
-    "zone": "Etc/GMT+2",
+    "start_date": "2027-09-24", "start_time": "06:30", "zone": "Etc/GMT+2", "school": "window", "rise": "05:00",
+    "halt": "23:00", "sleep_from": "23:00", "sleep_for_h": "4", "camp_time_min": "30", "wait_most_min": "10",
+    "stay_shop": "12",
+}  # fmt: skip
+RIDER = {
+    **{name: f"{value:g}" if isinstance(value, float) else value for name, value in RiderForm.values(Rider()).items()},
+    "mass_kg": "72,5", "power_w": "150 W", "position": "aero",
 }  # fmt: skip
 
 
 def test_rider_and_hours_are_set_with_commas_and_units(
     client: TestClient, opened: OpenPlan, workspace: Workspace
 ) -> None:
-    assert client.post(do(opened, "rhythm"), data=form(opened, **RHYTHM)).status_code == 303
+    assert client.post(do(opened, "rider"), data=form(opened, **RIDER)).status_code == 303
+    now = open_plan(workspace, opened.id)
+    assert client.post(do(opened, "rhythm"), data=form(now, **RHYTHM)).status_code == 303
     variant = open_plan(workspace, opened.id).plan.variants[0]
     assert (variant.rider.mass, variant.rider.power, variant.rider.position) == (72.5, 150.0, "aero")
     assert (variant.rhythm.halt, variant.rhythm.camp_time) == (23 * 3600.0, 1_800.0)
+    assert variant.rhythm.dawdle == {"shop": 720.0} and variant.rhythm.nights == opened.plan.variants[0].rhythm.nights
 
 
 @pytest.mark.parametrize(
-    ("field", "typed", "sentence"),
+    ("where", "field", "typed", "sentence"),
     [
-        ("power_w", "2000", "2000 W is above the most, 400 W"),
-        ("mass_kg", "-3", "-3 kg is below the least, 35 kg"),
-        ("mass_kg", "heavy", "“heavy” is not a number"),
-        ("mass_kg", "", "This is empty"),
-        ("mass_kg", "inf", "is not a number"),
-        ("rise", "25:00", "“25:00” is no time of day"),
-        ("start_date", "2027-02-30", "no day of the calendar"),
-        ("zone", "Moon/Base", "no time zone"),
-        ("position", "superman", "Choose a position"),
+        ("rider", "power_w", "2000", "2000 W is above the most, 400 W"),
+        ("rider", "mass_kg", "-3", "-3 kg is below the least, 35 kg"),
+        ("rider", "mass_kg", "heavy", "“heavy” is not a number"),
+        ("rider", "mass_kg", "", "This is empty"),
+        ("rider", "mass_kg", "inf", "is not a number"),
+        ("rider", "position", "superman", "Choose one from the list"),
+        ("rider", "coasting_pct", "80", "80 % is above the most, 50 %"),
+        ("rhythm", "rise", "25:00", "“25:00” is no time of day"),
+        ("rhythm", "start_date", "2027-02-30", "no day of the calendar"),
+        ("rhythm", "zone", "Moon/Base", "no time zone"),
+        ("rhythm", "school", "hammock", "Choose a way to sleep"),
+        ("rhythm", "sleep_for_h", "20", "20 h is above the most, 16 h"),
+        ("rhythm", "stay_shop", "-1", "-1 min is below the least"),
     ],
 )
 def test_a_wrong_entry_is_said_at_its_field_and_the_rest_is_kept(
-    client: TestClient, opened: OpenPlan, workspace: Workspace, field: str, typed: str, sentence: str
+    client: TestClient, opened: OpenPlan, workspace: Workspace, where: str, field: str, typed: str, sentence: str
 ) -> None:
-    answer = client.post(do(opened, "rhythm"), data=form(opened, **{**RHYTHM, field: typed}), headers=HTMX)
+    fields, kept = (RIDER, "150 W") if where == "rider" else (RHYTHM, "23:00")
+    if field == "power_w":
+        kept = "72,5"
+    answer = client.post(do(opened, where), data=form(opened, **{**fields, field: typed}), headers=HTMX)
     assert answer.status_code == 422
     assert sentence in answer.text
-    assert 'value="23:00"' in answer.text  # what was typed elsewhere is still there
+    assert f'value="{kept}"' in answer.text  # what was typed elsewhere is still there
     assert open_plan(workspace, opened.id).revision == opened.revision
 
 
@@ -208,9 +224,11 @@ CARRIER = {
 }  # fmt: skip
 STOP = {
     "name": "Spring",
+    "kind": "spring",
     "distance_km": "55",
     "dwell_min": "5",
     "detour_km": "0",
+    "confidence_pct": "80",
     "hours": "Mo-Su 06:00-22:00",
     "water": "yes",
 }
@@ -222,6 +240,10 @@ FORMS = {
     "carriers/new": (CARRIER, "capacity_l", "900", "rig"),
     "stops/new": (STOP, "hours", "25:00-26:00", "line"),
     "cleaning": (CLEANING, "threshold_m", "-1", "line"),
+    "ground": ({"rolling_track": "0,019", "cap_tarmac": "50"}, "cap_tarmac", "500", "line"),
+    "rules": ({"time_limit_h": "120", "compulsory": "whistle, front light"}, "start", "2027-99-01 10:00", "line"),
+    "trim": ({"start_km": "100", "end_km": "900"}, "end_km", "5000", "line"),
+    "nights/1": ({"kind": "for", "start": "00:30", "end": "05:00", "sleep_h": "3"}, "start", "24:30", "rhythm"),
     "supply/mirrel": ({"water_l": "3,1", "food_kcal": ""}, "water_l", "99", "supply"),
 }
 
@@ -250,6 +272,7 @@ def test_weather_is_set_by_day_and_wind_costs_time(client: TestClient, opened: O
     assert evaluated(now, "a").ridden.ledger.moving > evaluated(opened, "a").ridden.ledger.moving
     for field, typed, sentence in (
         ("wind_2", "200", "200 km/h is above the most, 126 km/h"),
+        ("rain_3", "-2", "-2 mm is below the least, 0 mm"),
         ("low_1", "25", "On day 1 the low, 25 °C, is above the high, 18 °C"),
     ):
         wrong = client.post(do(opened, "weather"), data=form(now, **{**fields, field: typed}), headers=HTMX)

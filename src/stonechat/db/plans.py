@@ -135,33 +135,39 @@ def add_plan(
     row = PlanRow(name=name, course_hash=course_hash, revision=1, step=1, demo=demo)
     session.add(row)
     session.flush()
-    session.add(StepRow(plan_id=row.id, number=1, label=label, body=body))
+    session.add(StepRow(plan_id=row.id, number=1, course_hash=course_hash, label=label, body=body))
     session.flush()
     return row.id
 
 
-def add_step(session: Session, head: PlanHead, *, name: str, body: dict[str, Any], label: str) -> PlanHead:
+def add_step(
+    session: Session, head: PlanHead, *, name: str, course_hash: str, body: dict[str, Any], label: str
+) -> PlanHead:
     """Store a step after the present one; steps that were undone are gone, very old ones too."""
     session.execute(delete(StepRow).where(StepRow.plan_id == head.id, StepRow.number > head.step))
-    session.add(StepRow(plan_id=head.id, number=head.step + 1, label=label, body=body))
+    step = StepRow(plan_id=head.id, number=head.step + 1, course_hash=course_hash, label=label, body=body)
+    session.add(step)
     session.execute(delete(StepRow).where(StepRow.plan_id == head.id, StepRow.number <= head.step + 1 - STEPS_KEPT))
-    return move_to_step(session, head, head.step + 1, name=name)
+    return move_to_step(session, head, head.step + 1, name=name, course_hash=course_hash)
 
 
-def move_to_step(session: Session, head: PlanHead, step: int, *, name: str) -> PlanHead:
+def move_to_step(session: Session, head: PlanHead, step: int, *, name: str, course_hash: str) -> PlanHead:
     """Let a plan stand at another step of its history."""
     session.execute(
         update(PlanRow)
         .where(PlanRow.id == head.id)
-        .values(step=step, name=name, revision=PlanRow.revision + 1, changed_at=func.now())
+        .values(step=step, name=name, course_hash=course_hash, revision=PlanRow.revision + 1, changed_at=func.now())
     )
     session.flush()
     return _head(session.get_one(PlanRow, head.id, populate_existing=True))
 
 
-def read_step_body(session: Session, plan_id: UUID, number: int) -> dict[str, Any] | None:
-    """Return the body of one step, or None where there is no such step."""
-    return session.scalar(select(StepRow.body).where(StepRow.plan_id == plan_id, StepRow.number == number))
+def read_step(session: Session, plan_id: UUID, number: int) -> tuple[dict[str, Any], str] | None:
+    """Return body and course of one step, or None where there is no such step."""
+    found = session.execute(
+        select(StepRow.body, StepRow.course_hash).where(StepRow.plan_id == plan_id, StepRow.number == number)
+    ).one_or_none()
+    return None if found is None else (found.body, found.course_hash)
 
 
 def delete_plan(session: Session, plan_id: UUID) -> None:

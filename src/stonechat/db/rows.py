@@ -1,8 +1,8 @@
 """The tables.
 
 A plan is one aggregate: it is read and written whole. Its recorded course, large and never changed, is a row of its
-own, shared by content. Every change is a step with the whole body after it, so undo and redo are moves of a pointer
-and outlive a restart.
+own, shared by content. Every change is a step with the whole body after it and the course it stands on, so undo and
+redo are moves of a pointer and outlive a restart.
 """
 
 from datetime import datetime
@@ -59,8 +59,20 @@ class StepRow(Base):
 
     plan_id: Mapped[UUID] = mapped_column(ForeignKey("plan.id", ondelete="CASCADE"), primary_key=True)
     number: Mapped[int] = mapped_column(primary_key=True)
+    course_hash: Mapped[str] = mapped_column(ForeignKey("course.hash"))
     label: Mapped[str] = mapped_column(Text)
     body: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    made_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=_NOW)
+
+
+class UploadRow(Base):
+    """A file that waits to be looked over."""
+
+    __tablename__ = "upload"
+
+    id: Mapped[UUID] = mapped_column(primary_key=True, server_default=text("gen_random_uuid()"))
+    name: Mapped[str] = mapped_column(Text)
+    data: Mapped[bytes] = mapped_column(LargeBinary)
     made_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=_NOW)
 
 

@@ -12,14 +12,16 @@ import numpy as np
 from scipy.interpolate import PchipInterpolator
 
 from stonechat.core.kit.item import Item
-from stonechat.core.line.stops import Stop
+from stonechat.core.line.rules import Rules
+from stonechat.core.line.stops import Stop, guess_kind
 from stonechat.core.line.surface import SurfaceSpan
 from stonechat.core.line.track import Track, make_track, step_lengths
 from stonechat.core.line.weather import DayWeather, Weather
 from stonechat.core.load.problem import why_not
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.plan.plan import HOME, Line, Plan, Variant
-from stonechat.core.rhythm.rider import Rhythm, Rider
+from stonechat.core.rhythm.rhythm import Night, Rhythm
+from stonechat.core.rhythm.rider import Rider
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import Carrier
 from stonechat.formats.kit_csv import read_kit_rows
@@ -79,6 +81,14 @@ _STOPS = (
     (1038, "Rushey", "water shop toilet", _SHOP, 15, 0, ""),
     (1079, "Lanner", "water toilet", None, 5, 0, ""),
     (1112, "Corvane gate", "water meal shop toilet", _INN, 10, 0, ""),
+)
+
+_CUT_OFFS = {"Tazzle": datetime(2027, 9, 26, 7, 0), "Dunmarrow": datetime(2027, 9, 28, 1, 0)}
+_DOUBTED = {"Dry fork well": 0.6, "Crake top": 0.7}  # how sure the rider is of them
+_RULES = Rules(
+    start=datetime(2027, 9, 24, 7, 0),
+    time_limit=132 * 3600.0,
+    compulsory=("front light", "rear light", "helmet", "first aid", "foil blanket"),
 )
 
 # low and high by day at 500 m in °C, wind in km/h and where it comes from
@@ -206,11 +216,18 @@ def demo_plan() -> Plan:
             relative_humidity=0.65,
         ),
     )
-    return Plan(name="The Corvane Round", line=line, items=items, variants=_variants(items, wanted))
+    return Plan(name="The Corvane Round", line=line, rules=_RULES, items=items, variants=_variants(items, wanted))
 
 
 def _variants(items: tuple[Item, ...], wanted: Mapping[str, str]) -> tuple[Variant, ...]:
-    rhythm = Rhythm(start=datetime(2027, 9, 24, 7, 0), zone="Etc/GMT+2", rise=5 * 3600.0, halt=22 * 3600.0)
+    rhythm = Rhythm(
+        start=datetime(2027, 9, 24, 7, 0),
+        zone="Etc/GMT+2",
+        rise=5 * 3600.0,
+        halt=22 * 3600.0,
+        nights={4: Night(kind="through")},  # within sight of the finish nobody lies down
+        wait_most=900.0,
+    )
     all_carriers = tuple(_carrier(key) for key in _CARRIERS)
     light = tuple(replace(c, mounted=c.id not in ("fork-right", "pouch", "top-rear")) for c in all_carriers)
     large = tuple(
@@ -221,14 +238,14 @@ def _variants(items: tuple[Item, ...], wanted: Mapping[str, str]) -> tuple[Varia
     soft = Bike(
         name="front-suspension bike", mass=11.9, wheelbase=1.125, head_angle=67.5, stack=0.625, reach=0.435,
         head_tube=0.105, seat_tube=0.465, bottom_bracket_drop=0.060, wheel_radius=0.368, fork_travel=0.100,
-        chainstay=0.435, bars="flat",
+        chainstay=0.435, bars="flat", tyre="wide",
     )  # fmt: skip
     steady = Variant(id="a", name="A steady", rider=Rider(), rhythm=rhythm, bike=bike, carriers=all_carriers)
     sleepless = Variant(
         id="b",
         name="B sleepless",
         rider=Rider(position="aero"),
-        rhythm=replace(rhythm, rise=4 * 3600.0, halt=1 * 3600.0, first_night=True),
+        rhythm=replace(rhythm, rise=4 * 3600.0, halt=1 * 3600.0, first_night=True, nights={}),
         bike=bike,
         carriers=light,
     )
@@ -310,8 +327,11 @@ def _stop(
         distance=km * 1e3,
         offers=frozenset(offers.split()),
         hours=None if hours is None else tuple((_window(day),) for day in hours),
+        kind=guess_kind(frozenset(offers.split())),
         dwell=minutes * 60.0,
         detour=detour,
+        confidence=_DOUBTED.get(name, 0.9),
+        cutoff=_CUT_OFFS.get(name),
         note=note,
     )
 

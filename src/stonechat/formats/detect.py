@@ -1,6 +1,7 @@
 """Which kind of file came, by its content."""
 
 from stonechat.formats.course_file import CourseFile, FileLimits
+from stonechat.formats.fit import is_fit, read_fit
 from stonechat.formats.geojson import read_geojson
 from stonechat.formats.gpx import read_gpx
 from stonechat.formats.plan_json import SCHEMA
@@ -18,7 +19,9 @@ def is_plan(data: bytes) -> bool:
 
 
 def read_course(data: bytes, limits: FileLimits) -> CourseFile:
-    """Return the course of a GPX, TCX or GeoJSON file."""
+    """Return the course of a GPX, TCX, FIT or GeoJSON file."""
+    if is_fit(data):
+        return read_fit(data, limits)
     head = data.lstrip(_BLANK)
     if head[:1] in (b"{", b"["):
         return read_geojson(data, limits)

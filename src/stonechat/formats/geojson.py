@@ -10,19 +10,20 @@ from stonechat.errors import UnreadableFile
 from stonechat.formats.course_file import (
     MOST_WAYPOINTS,
     CourseFile,
+    CourseLine,
     FileLimits,
     Point,
     Waypoint,
+    points_array,
     refuse_large,
     refuse_many,
-    track_of,
 )
 
 _USUAL = FileLimits()
 
 
 def read_geojson(data: bytes, limits: FileLimits = _USUAL) -> CourseFile:
-    """Return the course of a GeoJSON file: its longest line (parts of a multi-line joined), points as places."""
+    """Return the lines of a GeoJSON file, each part of a multi-line a part, with its points as places."""
     refuse_large(data, limits)
     try:
         raw = json.loads(data)
@@ -30,14 +31,12 @@ def read_geojson(data: bytes, limits: FileLimits = _USUAL) -> CourseFile:
         where = f": line {exc.lineno}, column {exc.colno}" if isinstance(exc, json.JSONDecodeError) else ""
         raise UnreadableFile(f"The file is not readable as JSON{where}. Export the course again.") from exc
     features = list(_features(raw))
-    lines = [(feature, line) for feature in features if (line := _line(feature))]
+    lines = [line for feature in features if (line := _line(feature)).points]
     if not lines:
         raise UnreadableFile("The GeoJSON file holds no line. Export the course itself, not only places.")
-    feature, coordinates = max(lines, key=lambda entry: len(entry[1]))
-    refuse_many(len(coordinates), limits)
-    track = track_of([_point(entry, number) for number, entry in enumerate(coordinates)])
-    name = str(_properties(feature).get("name") or "Imported course")
-    return CourseFile(name=name[:80], track=track, waypoints=_waypoints(features))
+    refuse_many(sum(line.points for line in lines), limits)
+    longest = max(lines, key=lambda line: line.points)
+    return CourseFile(name=longest.name or "Imported course", lines=tuple(lines), waypoints=_waypoints(features))
 
 
 def _features(raw: Any) -> Iterator[dict[str, Any]]:
@@ -63,16 +62,21 @@ def _properties(feature: dict[str, Any]) -> dict[str, Any]:
     return properties if isinstance(properties, dict) else {}
 
 
-def _line(feature: dict[str, Any]) -> list[Any]:
+def _line(feature: dict[str, Any]) -> CourseLine:
     geometry = _geometry(feature)
     coordinates = geometry.get("coordinates")
-    if not isinstance(coordinates, list):
-        return []
-    if geometry.get("type") == "LineString":
-        return coordinates
-    if geometry.get("type") == "MultiLineString":
-        return [entry for part in coordinates if isinstance(part, list) for entry in part]
-    return []
+    parts: list[Any] = []
+    if isinstance(coordinates, list) and geometry.get("type") == "LineString":
+        parts = [coordinates]
+    elif isinstance(coordinates, list) and geometry.get("type") == "MultiLineString":
+        parts = [part for part in coordinates if isinstance(part, list)]
+    arrays, number = [], 0
+    for part in parts:
+        if part:
+            arrays.append(points_array([_point(entry, number + k) for k, entry in enumerate(part)]))
+            number += len(part)
+    name = _properties(feature).get("name")
+    return CourseLine(name=str(name)[:80] if name else "", kind="line", parts=tuple(arrays))
 
 
 def _point(entry: Any, number: int) -> Point:

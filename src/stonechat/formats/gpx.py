@@ -10,13 +10,14 @@ from stonechat.errors import UnreadableFile
 from stonechat.formats.course_file import (
     MOST_WAYPOINTS,
     CourseFile,
+    CourseLine,
     FileLimits,
     Point,
     Waypoint,
     figure_in_point,
+    points_array,
     refuse_large,
     refuse_many,
-    track_of,
 )
 from stonechat.formats.xml_file import children_of, parse_xml, text_of
 
@@ -25,22 +26,37 @@ NAMESPACE = "http://www.topografix.com/GPX/1/1"
 
 
 def read_gpx(data: bytes, limits: FileLimits = _USUAL) -> CourseFile:
-    """Return the course of a GPX file: its longest track, else its longest route.
+    """Return the lines of a GPX file, tracks before routes, with its waypoints.
 
-    Raises `TooLarge` over the limits, `UnreadableFile` where it is not GPX or its points make no course.
+    Raises `TooLarge` over the limits, `UnreadableFile` where it is not GPX or holds no line.
     """
     refuse_large(data, limits)
     root = parse_xml(data, root_name="gpx", kind="GPX")
-    lines = [_points(line, "trkpt") for line in children_of(root, "trk")]
-    lines = [line for line in lines if line] or [_points(line, "rtept") for line in children_of(root, "rte")]
-    points = max(lines, key=len, default=[])
-    if not points:
+    refuse_many(sum(1 for node in root.iter("{*}trkpt", "{*}rtept")), limits)
+    lines = [line for node in children_of(root, "trk") if (line := _track(node)).points]
+    lines += [line for node in children_of(root, "rte") if (line := _route(node)).points]
+    if not lines:
         raise UnreadableFile("The GPX file holds no track and no route. Export the course itself, not only places.")
-    refuse_many(len(points), limits)
-    _refuse_turned_time(points)
-    track = track_of([_point(point, number) for number, point in enumerate(points)])
     name = text_of(root, "metadata/name") or text_of(root, "trk/name") or text_of(root, "rte/name") or "Imported course"
-    return CourseFile(name=name[:80], track=track, waypoints=_waypoints(root))
+    return CourseFile(name=name[:80], lines=tuple(lines), waypoints=_waypoints(root))
+
+
+def _track(node: etree._Element) -> CourseLine:
+    """Return a track, a part for each of its segments."""
+    segments = [_points(segment, "trkpt") for segment in children_of(node, "trkseg")]
+    _refuse_turned_time([point for segment in segments for point in segment])
+    parts, number = [], 0
+    for segment in segments:
+        if segment:
+            parts.append(points_array([_point(point, number + k) for k, point in enumerate(segment)]))
+            number += len(segment)
+    return CourseLine(name=text_of(node, "name")[:80], kind="track", parts=tuple(parts))
+
+
+def _route(node: etree._Element) -> CourseLine:
+    points = _points(node, "rtept")
+    parts = (points_array([_point(point, number) for number, point in enumerate(points)]),) if points else ()
+    return CourseLine(name=text_of(node, "name")[:80], kind="route", parts=parts)
 
 
 def _point(point: etree._Element, number: int) -> Point:

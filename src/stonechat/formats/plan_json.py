@@ -14,7 +14,7 @@ from stonechat.core.line.track import Track
 from stonechat.core.plan.plan import Plan
 from stonechat.errors import InvalidInput, TooLarge, UnreadableFile
 from stonechat.formats.documents.kit import ItemDocument
-from stonechat.formats.documents.line import LineDocument, TrackDocument
+from stonechat.formats.documents.line import LineDocument, RulesDocument, TrackDocument
 from stonechat.formats.documents.part import Name, Part
 from stonechat.formats.documents.variant import VariantDocument
 
@@ -31,6 +31,7 @@ class PlanBody(Part):
     version: Literal[1] = 1
     name: Name
     line: LineDocument
+    rules: RulesDocument = RulesDocument()
     items: list[ItemDocument] = Field([], max_length=5_000)
     variants: list[VariantDocument] = Field(min_length=1, max_length=24)
 
@@ -51,6 +52,7 @@ class PlanBody(Part):
         return cls(
             name=plan.name,
             line=LineDocument.of(plan.line),
+            rules=RulesDocument.of(plan.rules),
             items=[ItemDocument.of(item) for item in plan.items],
             variants=[VariantDocument.of(variant) for variant in plan.variants],
         )
@@ -60,6 +62,7 @@ class PlanBody(Part):
         return Plan(
             name=self.name,
             line=self.line.core(track),
+            rules=self.rules.core(),
             items=tuple(item.core() for item in self.items),
             variants=tuple(variant.core() for variant in self.variants),
         )

@@ -6,13 +6,14 @@ from stonechat.errors import UnreadableFile
 from stonechat.formats.course_file import (
     MOST_WAYPOINTS,
     CourseFile,
+    CourseLine,
     FileLimits,
     Point,
     Waypoint,
     figure_in_point,
+    points_array,
     refuse_large,
     refuse_many,
-    track_of,
 )
 from stonechat.formats.xml_file import children_of, parse_xml, text_of
 
@@ -20,17 +21,28 @@ _USUAL = FileLimits()
 
 
 def read_tcx(data: bytes, limits: FileLimits = _USUAL) -> CourseFile:
-    """Return the course of a TCX file: the course, else the activity, with most points."""
+    """Return the courses and activities of a TCX file, with the places of its courses."""
     refuse_large(data, limits)
     root = parse_xml(data, root_name="TrainingCenterDatabase", kind="TCX")
-    ways = [*root.iter("{*}Course"), *root.iter("{*}Activity")]
-    found = [(way, [p for p in way.iter("{*}Trackpoint") if children_of(p, "Position")]) for way in ways]
-    way, points = max(found, key=lambda entry: len(entry[1]), default=(root, []))
-    if not points:
+    refuse_many(sum(1 for _ in root.iter("{*}Trackpoint")), limits)
+    lines = [line for way in root.iter("{*}Course", "{*}Activity") if (line := _line(way)).points]
+    if not lines:
         raise UnreadableFile("The TCX file holds no course with positions. Export the course itself.")
-    refuse_many(len(points), limits)
-    track = track_of([_point(point, number) for number, point in enumerate(points)])
-    return CourseFile(name=(text_of(way, "Name") or "Imported course")[:80], track=track, waypoints=_waypoints(way))
+    places = tuple(place for way in root.iter("{*}Course") for place in _waypoints(way))[:MOST_WAYPOINTS]
+    longest = max(lines, key=lambda line: line.points)
+    return CourseFile(name=longest.name or "Imported course", lines=tuple(lines), waypoints=places)
+
+
+def _line(way: etree._Element) -> CourseLine:
+    """Return a way, a part for each of its tracks."""
+    kind = etree.QName(way).localname.lower()
+    parts, number = [], 0
+    for track in way.iter("{*}Track"):
+        points = [p for p in track.iter("{*}Trackpoint") if children_of(p, "Position")]
+        if points:
+            parts.append(points_array([_point(point, number + k) for k, point in enumerate(points)]))
+            number += len(points)
+    return CourseLine(name=text_of(way, "Name")[:80], kind=kind, parts=tuple(parts))
 
 
 def _point(point: etree._Element, number: int) -> Point:

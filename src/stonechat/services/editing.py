@@ -5,22 +5,20 @@ from dataclasses import replace
 from uuid import UUID
 
 from stonechat.core.kit.item import Item
-from stonechat.core.line.stops import Stop
-from stonechat.core.line.surface import SURFACE_INDEX, SURFACES, paint_surface
-from stonechat.core.line.track import Cleaning
-from stonechat.core.line.weather import Weather
 from stonechat.core.load.problem import why_not
 from stonechat.core.plan.evaluate import with_places
 from stonechat.core.plan.plan import HOME, START, Plan, Variant
-from stonechat.core.rhythm.rider import Rhythm, Rider
+from stonechat.core.rhythm.rhythm import Rhythm
+from stonechat.core.rhythm.rider import Rider
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import Carrier
 from stonechat.errors import InvalidInput, NotFound
 from stonechat.formats.kit_csv import item_id
 from stonechat.services.history import OpenPlan, change_plan
+from stonechat.services.routing import stop_named
 from stonechat.services.workspace import Workspace
 
-_RESERVED = {START, "new", "paint", "weather"}  # words of the page's address that no stop may be called
+RhythmChange = Callable[[Rhythm], Rhythm]
 
 
 def _change_variant(
@@ -47,14 +45,6 @@ def item_named(plan: Plan, wanted: str) -> Item:
         if item.id == wanted:
             return item
     raise NotFound(f"There is no thing “{wanted[:60]}” in this kit.", subject=wanted)
-
-
-def stop_named(plan: Plan, wanted: str) -> Stop:
-    """Return a stop by its id."""
-    for stop in plan.line.stops:
-        if stop.id == wanted:
-            return stop
-    raise NotFound(f"There is no stop “{wanted[:60]}” on this line.", subject=wanted)
 
 
 def carrier_named(variant: Variant, wanted: str) -> Carrier:
@@ -131,17 +121,35 @@ def pin_item(workspace: Workspace, opened: OpenPlan, variant_id: str, *, revisio
     )
 
 
-def set_rider(
-    workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, rider: Rider, rhythm: Rhythm
-) -> OpenPlan:
-    """Set rider and riding hours of a variant."""
+def set_rider(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, rider: Rider) -> OpenPlan:
+    """Set the rider of a variant."""
     return _change_variant(
         workspace,
         plan_id,
         variant_id,
         revision=revision,
-        label="set rider and hours",
-        change=lambda variant: replace(variant, rider=rider, rhythm=rhythm),
+        label="set the rider",
+        change=lambda variant: replace(variant, rider=rider),
+    )
+
+
+def set_rhythm(
+    workspace: Workspace,
+    plan_id: UUID,
+    variant_id: str,
+    *,
+    revision: int,
+    label: str,
+    change: RhythmChange,
+) -> OpenPlan:
+    """Change how a variant sleeps and dawdles."""
+    return _change_variant(
+        workspace,
+        plan_id,
+        variant_id,
+        revision=revision,
+        label=label,
+        change=lambda variant: replace(variant, rhythm=change(variant.rhythm)),
     )
 
 
@@ -221,42 +229,6 @@ def drop_item(workspace: Workspace, opened: OpenPlan, *, revision: int, item: st
     return change_plan(workspace, opened.id, revision=revision, label=f"took {name} out of the kit", change=change)
 
 
-def set_stop(workspace: Workspace, plan_id: UUID, *, revision: int, stop: Stop, length: float) -> OpenPlan:
-    """Change a stop, or add it where its id is empty."""
-    if not 0.0 < stop.distance < length:
-        raise InvalidInput(
-            f"{stop.distance / 1000:.1f} km is not on the course, which is {length / 1000:.1f} km long.",
-            subject="distance_km",
-        )
-
-    def change(plan: Plan) -> Plan:
-        if stop.id:
-            stops = tuple(stop if entry.id == stop.id else entry for entry in plan.line.stops)
-        else:
-            new = replace(
-                stop,
-                id=item_id(stop.name, {entry.id for entry in plan.line.stops} | {START, "new", "paint", "weather"}),
-            )
-            stops = (*plan.line.stops, new)
-        return replace(plan, line=replace(plan.line, stops=tuple(sorted(stops, key=lambda entry: entry.distance))))
-
-    label = f"changed {stop.name}" if stop.id else f"added {stop.name}"
-    return change_plan(workspace, plan_id, revision=revision, label=label, change=change)
-
-
-def use_stop(workspace: Workspace, opened: OpenPlan, *, revision: int, stop_id: str) -> OpenPlan:
-    """Use a stop, or pass it by."""
-    found = stop_named(opened.plan, stop_id)
-    stop = replace(found, used=not found.used)
-
-    def change(plan: Plan) -> Plan:
-        stops = tuple(stop if entry.id == stop.id else entry for entry in plan.line.stops)
-        return replace(plan, line=replace(plan.line, stops=stops))
-
-    label = f"{'use' if stop.used else 'pass by'} {stop.name}"
-    return change_plan(workspace, opened.id, revision=revision, label=label, change=change)
-
-
 def set_supply(
     workspace: Workspace,
     plan_id: UUID,
@@ -285,44 +257,6 @@ def set_supply(
         return plan.with_variant(replace(variant, supply=supply))
 
     return change_plan(workspace, plan_id, revision=revision, label="set what to leave with", change=change)
-
-
-def set_cleaning(workspace: Workspace, plan_id: UUID, *, revision: int, cleaning: Cleaning, surface: str) -> OpenPlan:
-    """Set how heights are cleaned, and the surface where none is marked."""
-    return change_plan(
-        workspace,
-        plan_id,
-        revision=revision,
-        label="cleaned the course anew",
-        change=lambda plan: replace(plan, line=replace(plan.line, cleaning=cleaning, default_surface=surface)),
-    )
-
-
-def set_weather(workspace: Workspace, plan_id: UUID, *, revision: int, weather: Weather) -> OpenPlan:
-    """Set the weather of the race."""
-    return change_plan(
-        workspace,
-        plan_id,
-        revision=revision,
-        label="set the weather",
-        change=lambda plan: replace(plan, line=replace(plan.line, weather=weather)),
-    )
-
-
-def paint_course(
-    workspace: Workspace, plan_id: UUID, *, revision: int, start: float, end: float, surface: str
-) -> OpenPlan:
-    """Paint a surface over a stretch of the course; an empty surface takes the paint off."""
-    if surface and surface not in SURFACE_INDEX:
-        raise InvalidInput(f"“{surface[:30]}” is no surface. Choose one from the list.", subject="surface")
-
-    def change(plan: Plan) -> Plan:
-        spans = paint_surface(plan.line.spans, start=start, end=end, surface=surface)
-        return replace(plan, line=replace(plan.line, spans=spans))
-
-    name = SURFACES[SURFACE_INDEX[surface]].name if surface else "no paint"
-    label = f"{name} from km {start / 1000:.1f} to {end / 1000:.1f}"
-    return change_plan(workspace, plan_id, revision=revision, label=label, change=change)
 
 
 def rename_plan(workspace: Workspace, plan_id: UUID, *, revision: int, name: str) -> OpenPlan:

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from stonechat.core.line.track import Profile, make_profile
 from stonechat.core.plan.evaluate import Evaluation, evaluate
-from stonechat.core.plan.plan import Plan
+from stonechat.core.plan.plan import Plan, Variant
 from stonechat.services.history import OpenPlan, step_before
 from stonechat.services.kept import Kept
 from stonechat.services.workspace import Workspace
@@ -45,6 +45,12 @@ def evaluated(opened: OpenPlan, variant_id: str) -> Evaluation:
         profile = cleaned_profile(opened.plan, opened.course_hash)
         result = _EVALUATIONS.put(key, evaluate(opened.plan, variant_id, profile=profile))
     return result
+
+
+def previewed(opened: OpenPlan, variant: Variant) -> Evaluation:
+    """Return what a variant would come to if it were changed; nothing is kept of it."""
+    profile = cleaned_profile(opened.plan, opened.course_hash)
+    return evaluate(opened.plan.with_variant(variant), variant.id, profile=profile)
 
 
 def last_change(workspace: Workspace, opened: OpenPlan, variant_id: str) -> LastChange | None:

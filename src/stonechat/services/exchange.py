@@ -2,21 +2,19 @@
 
 from dataclasses import dataclass, replace
 from uuid import UUID
-from zoneinfo import ZoneInfo
 
 import numpy as np
-from timezonefinder import TimezoneFinder
 
 from stonechat.core.line.stops import Stop
 from stonechat.core.line.surface import SURFACE_INDEX
-from stonechat.core.line.track import Cleaning, Profile, Track, make_profile
+from stonechat.core.line.track import Cleaning, Profile, make_profile
 from stonechat.core.line.weather import Weather
+from stonechat.core.line.zones import zone_name
 from stonechat.core.plan.plan import Line, Plan, Variant
-from stonechat.core.rhythm.rider import Rhythm
-from stonechat.db import plans
+from stonechat.db import plans, uploads
 from stonechat.demo.corvane import demo_plan
 from stonechat.errors import InvalidInput
-from stonechat.formats.course_file import FileLimits, candidate_stops
+from stonechat.formats.course_file import CourseChoice, CourseFile, FileLimits, candidate_stops, chosen_track
 from stonechat.formats.detect import is_plan, read_course
 from stonechat.formats.geojson import write_geojson
 from stonechat.formats.gpx import write_gpx
@@ -63,28 +61,57 @@ def delete_plan(workspace: Workspace, plan_id: UUID) -> None:
         plans.delete_plan(session, plan_id)
 
 
-def import_file(workspace: Workspace, data: bytes, *, surface: str = "tarmac") -> Imported:
-    """Make a new plan from a course (GPX, TCX, GeoJSON) or an exported plan."""
+def import_file(
+    workspace: Workspace, data: bytes, *, surface: str = "tarmac", choice: CourseChoice | None = None
+) -> Imported:
+    """Make a new plan from a course (GPX, TCX, FIT, GeoJSON) or an exported plan."""
+    if surface not in SURFACE_INDEX:
+        raise InvalidInput(f"“{surface[:30]}” is no surface. Choose one from the list.", subject="surface")
     if is_plan(data):
         plan = read_plan(data)
         plan_id = _keep(workspace, plan, "brought the plan in")
         return Imported(plan_id=plan_id, variant_id=plan.variants[0].id, note=f"{plan.name} is here.")
-    plan, note = plan_from_course(workspace, data, surface=surface)
+    course = read_course_file(workspace, data)
+    plan, note = plan_from_course(course, choice or CourseChoice(), surface=surface)
     return Imported(plan_id=_keep(workspace, plan, "brought the course in"), variant_id=plan.variants[0].id, note=note)
 
 
-def plan_from_course(workspace: Workspace, data: bytes, *, surface: str) -> tuple[Plan, str]:
-    """Return a new plan over a course, with the demo's rig and kit to start from, and a note on its stops."""
-    if surface not in SURFACE_INDEX:
-        raise InvalidInput(f"“{surface[:30]}” is no surface. Choose one from the list.", subject="surface")
+def read_course_file(workspace: Workspace, data: bytes) -> CourseFile:
+    """Return what a course file holds, within the limits of this program."""
     settings = workspace.settings
     limits = FileLimits(points=settings.track_points_limit, bytes=int(settings.upload_limit_mb * 1e6))
-    course = read_course(data, limits)
-    profile = make_profile(track=course.track, cleaning=Cleaning(), default_surface=surface)
+    return read_course(data, limits)
+
+
+def stage_upload(workspace: Workspace, name: str, data: bytes) -> UUID:
+    """Keep a file for a day, to be looked over before it becomes a plan."""
+    with workspace.store.transaction() as session:
+        return uploads.add_upload(session, name=name[:200] or "course", data=data)
+
+
+def staged_upload(workspace: Workspace, upload_id: UUID) -> uploads.Upload:
+    """Return a file that waits to be looked over."""
+    with workspace.store.transaction() as session:
+        return uploads.read_upload(session, upload_id)
+
+
+def import_staged(workspace: Workspace, upload_id: UUID, *, surface: str, choice: CourseChoice) -> Imported:
+    """Make a plan of a file that was looked over."""
+    imported = import_file(workspace, staged_upload(workspace, upload_id).data, surface=surface, choice=choice)
+    with workspace.store.transaction() as session:
+        uploads.drop_upload(session, upload_id)
+    return imported
+
+
+def plan_from_course(course: CourseFile, choice: CourseChoice, *, surface: str) -> tuple[Plan, str]:
+    """Return a new plan over a course, with the demo's rig and kit to start from, and a note on its stops."""
+    track = chosen_track(course, choice)
+    profile = make_profile(track=track, cleaning=Cleaning(), default_surface=surface)
     stops, far = candidate_stops(course.waypoints, profile)
     start_kit = demo_plan()
     first = start_kit.variants[0]
-    rhythm = replace(first.rhythm, zone=_zone(course.track))
+    zone = zone_name(float(track.latitudes[0]), float(track.longitudes[0]))
+    rhythm = replace(first.rhythm, zone=zone)
     variant = Variant(
         id="a",
         name="A",
@@ -95,8 +122,9 @@ def plan_from_course(workspace: Workspace, data: bytes, *, surface: str) -> tupl
         places=first.places,
     )
     weather = Weather(reference_height=float(np.median(profile.heights).round()))
-    line = Line(track=course.track, default_surface=surface, stops=stops, weather=weather)
-    plan = Plan(name=course.name, line=line, items=start_kit.items, variants=(variant,))
+    line = Line(track=track, default_surface=surface, stops=stops, weather=weather)
+    name = course.lines[course.longest if choice.line is None else choice.line].name or course.name
+    plan = Plan(name=name, line=line, items=start_kit.items, variants=(variant,))
     return plan, _note(profile, len(stops), far)
 
 
@@ -105,12 +133,6 @@ def _note(profile: Profile, stops: int, far: tuple[str, ...]) -> str:
     if far:
         note += f" Left out, more than 5 km off the course: {', '.join(far[:5])}{' …' if len(far) > 5 else ''}."
     return note
-
-
-def _zone(track: Track) -> str:
-    """Return the time zone at the start of a course."""
-    name = TimezoneFinder().timezone_at(lng=float(track.longitudes[0]), lat=float(track.latitudes[0]))
-    return name if name and ZoneInfo(name) else Rhythm().zone
 
 
 def export_json(opened: OpenPlan) -> bytes:

@@ -75,11 +75,12 @@ def step_before(workspace: Workspace, opened: OpenPlan) -> OpenPlan | None:
         return None
     with workspace.store.transaction() as session:
         head = plans.read_head(session, opened.id)
-        body = plans.read_step_body(session, opened.id, head.step - 1)
-        if body is None:
+        step = plans.read_step(session, opened.id, head.step - 1)
+        if step is None:
             return None
-        plan, content = _plan(session, body, head.course_hash)
-    return replace(opened, plan=plan, content=content, undo_label=None, redo_label=None)
+        body, course_hash = step
+        plan, content = _plan(session, body, course_hash)
+    return replace(opened, plan=plan, course_hash=course_hash, content=content, undo_label=None, redo_label=None)
 
 
 def open_plan(workspace: Workspace, plan_id: UUID) -> OpenPlan:
@@ -105,15 +106,20 @@ def change_plan(
         _refuse_stale(stored, revision)
         opened = _opened(session, stored)
         changed = change(opened.plan)
-        if changed == opened.plan:
+        same_course = changed.line.track is opened.plan.line.track
+        if same_course and changed == opened.plan:
             return opened
+        course_hash = opened.course_hash if same_course else plans.keep_track(session, changed.line.track)
         body = PlanBody.of(changed).model_dump(mode="json")
-        head = plans.add_step(session, stored.head, name=changed.name, body=body, label=label[:200])
+        head = plans.add_step(
+            session, stored.head, name=changed.name, course_hash=course_hash, body=body, label=label[:200]
+        )
     content = _content(body, head.course_hash)
     return replace(
         opened,
         revision=head.revision,
         plan=_PLANS.put(content, changed),
+        course_hash=course_hash,
         content=content,
         undo_label=label[:200],
         redo_label=None,
@@ -144,8 +150,9 @@ def _move(workspace: Workspace, plan_id: UUID, *, revision: int, by: int) -> Ope
     with workspace.store.transaction() as session:
         stored = plans.read_plan(session, plan_id, lock=True)
         _refuse_stale(stored, revision)
-        body = plans.read_step_body(session, plan_id, stored.head.step + by)
-        if body is None:
+        step = plans.read_step(session, plan_id, stored.head.step + by)
+        if step is None:
             raise Conflict("There is nothing to undo." if by < 0 else "There is nothing to redo.")
-        plans.move_to_step(session, stored.head, stored.head.step + by, name=str(body["name"]))
+        body, course_hash = step
+        plans.move_to_step(session, stored.head, stored.head.step + by, name=str(body["name"]), course_hash=course_hash)
         return _opened(session, plans.read_plan(session, plan_id))

@@ -4,6 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from stonechat.db.session import Store
+from stonechat.outside.weather import SimulatedWeather, WeatherClient
 from stonechat.settings import Settings
 
 
@@ -17,4 +18,5 @@ class Workspace:
 
     store: Store
     settings: Settings
+    weather: WeatherClient = field(default_factory=SimulatedWeather)
     defer_pack: Callable[[int], None] = field(default=_no_worker)  # run id; asks a worker to pack

@@ -4,6 +4,7 @@ from urllib.parse import urlencode
 from uuid import UUID
 
 PLANS = "/plans"
+UPLOADS = "/uploads"
 
 
 def room_address(plan_id: UUID, variant_id: str, room: str, **query: object) -> str:

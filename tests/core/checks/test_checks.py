@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import replace
+from datetime import datetime, timedelta
 
 import pytest
 
@@ -45,6 +46,60 @@ BREAKS: dict[str, Callable[[Variant], Variant]] = {
 }
 
 
+def with_stop(plan: Plan, key: str, **changes: object) -> Plan:
+    stops = tuple(replace(stop, **changes) if stop.id == key else stop for stop in plan.line.stops)
+    return replace(plan, line=replace(plan.line, stops=stops))
+
+
+PLAN_BREAKS: dict[str, Callable[[Plan], Plan]] = {
+    "cut-off": lambda plan: with_stop(plan, "tazzle", cutoff=datetime(2027, 9, 25, 12, 0)),
+    "start": lambda plan: replace(plan, rules=replace(plan.rules, start=datetime(2027, 9, 24, 9, 0))),
+    "compulsory": lambda plan: replace(plan, rules=replace(plan.rules, compulsory=("avalanche shovel",))),
+    "drop-box": lambda plan: with_stop(plan, "tazzle", offers=frozenset({"drop_box", "water"})),
+}
+WARNINGS = {"shut", "small-hours", "doubtful-stop"}  # tight at worst
+
+
+@pytest.mark.parametrize("code", sorted(PLAN_BREAKS))
+def test_a_rule_of_the_race_breaks_when_it_is_broken(demo: Plan, demo_evaluation: Evaluation, code: str) -> None:
+    assert not [f for f in demo_evaluation.findings if f.code == code and f.state == "broken"]
+    found = [f for f in evaluate(PLAN_BREAKS[code](demo), "a").findings if f.code == code]
+    assert found[0].state == "broken" and found[0].margin < 0.0 and found[0].sentence.endswith((".", "!"))
+
+
+def test_a_cut_off_is_kept_to_the_minute(demo: Plan, demo_evaluation: Evaluation) -> None:
+    tazzle = next(visit for visit in demo_evaluation.ridden.visits if visit.name == "Tazzle")
+    for minutes in (90, 300, -45):
+        cutoff = tazzle.arrives.replace(tzinfo=None) + timedelta(minutes=minutes)
+        visits = evaluate(with_stop(demo, "tazzle", cutoff=cutoff), "a").ridden.visits
+        assert next(v for v in visits if v.name == "Tazzle").margin == pytest.approx(60.0 * minutes, abs=1.0)
+
+
+def test_the_time_limit_runs_from_the_races_start(demo: Plan, demo_evaluation: Evaluation) -> None:
+    finish = demo_evaluation.ridden.ledger.finish
+    for early in (0, 2):
+        gun = demo.variants[0].rhythm.start - timedelta(hours=early)
+        rules = replace(demo.rules, start=gun, time_limit=130 * 3600.0)
+        last = evaluate(replace(demo, rules=rules), "a").ridden.visits[-1]
+        assert last.margin == pytest.approx((130 - early) * 3600.0 - finish, abs=1.0)
+
+
+def test_riding_through_the_small_hours_after_a_long_day_is_warned_of(demo: Plan) -> None:
+    restless = demo.with_variant(replace(demo.variants[0], rhythm=replace(demo.variants[0].rhythm, school="through")))
+    found = [f for f in evaluate(restless, "a").findings if f.code == "small-hours"]
+    assert [f.state for f in found] == ["tight"] and "Sleep first" in found[0].sentence
+
+
+def test_a_stop_that_cannot_be_missed_should_be_believed_in(demo: Plan, demo_evaluation: Evaluation) -> None:
+    from stonechat.core.supply.carry import cannot_be_missed
+
+    ridden = demo_evaluation.ridden
+    must = cannot_be_missed(ridden.water, ridden.water_capacity)
+    needed = next(stop for k, stop in enumerate(ridden.stops) if must[k + 1])
+    found = evaluate(with_stop(demo, needed.id, confidence=0.5), "a").findings
+    assert any(f.code == "doubtful-stop" and f.subject == needed.id for f in found)
+
+
 @pytest.mark.parametrize("code", sorted(BREAKS))
 def test_a_check_breaks_when_its_rule_is_broken(demo: Plan, code: str) -> None:
     state, found = state_after(demo, BREAKS[code], code)
@@ -55,7 +110,7 @@ def test_a_check_breaks_when_its_rule_is_broken(demo: Plan, code: str) -> None:
 
 
 def test_every_check_is_broken_by_some_test_or_only_warns() -> None:
-    assert {check.code for check in all_checks()} - set(BREAKS) == {"shut"}
+    assert {check.code for check in all_checks()} - set(BREAKS) - set(PLAN_BREAKS) == WARNINGS
 
 
 def test_a_shut_door_is_told_with_the_hours_until_it_opens(demo_evaluation: Evaluation) -> None:

@@ -109,11 +109,11 @@ def test_walking_cost_is_the_published_polynomial(grade: float, cost: float) -> 
 # [Tobler1993]: 6 exp(-3.5 |s + 0.05|) km/h; 0.85 of it on foot beside a bike
 @pytest.mark.parametrize(("grade", "hiking"), [(0.0, 1.3991), (0.1, 0.9859), (0.2, 0.6948)])
 def test_walking_is_held_by_the_hiking_speed_where_power_is_plenty(grade: float, hiking: float) -> None:
-    assert walking_speed(5_000.0, 70.0, 15.0, grade, 0.02) == pytest.approx(0.85 * hiking, abs=1e-4)
+    assert walking_speed(5_000.0, 70.0, 15.0, grade, 0.02, 0.85, 0.20) == pytest.approx(0.85 * hiking, abs=1e-4)
 
 
 @given(st.floats(250, 900), st.floats(50, 100), st.floats(10, 40), st.floats(-0.3, 0.45))
 def test_pushing_a_heavier_bike_is_never_faster(power: float, body: float, bike: float, grade: float) -> None:
     assume(pushing_force(bike, grade, 0.02) >= 0.0)
-    light = walking_speed(power, body, bike, grade, 0.02)
-    assert walking_speed(power, body, bike + 5.0, grade, 0.02) <= light + 1e-12
+    light = walking_speed(power, body, bike, grade, 0.02, 0.85, 0.20)
+    assert walking_speed(power, body, bike + 5.0, grade, 0.02, 0.85, 0.20) <= light + 1e-12

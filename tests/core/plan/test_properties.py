@@ -15,7 +15,8 @@ from stonechat.core.line.track import Cleaning, Track
 from stonechat.core.line.weather import DayWeather, Weather
 from stonechat.core.plan.evaluate import Evaluation, evaluate, with_places
 from stonechat.core.plan.plan import HOME, Line, Plan, Variant
-from stonechat.core.rhythm.rider import Rhythm, Rider
+from stonechat.core.rhythm.rhythm import Rhythm
+from stonechat.core.rhythm.rider import Rider
 
 BOTTLE = replace(CARRIERS[0], id="bottle", name="bottle", place="bottle_down", takes=frozenset({"water"}))
 

@@ -1,12 +1,15 @@
-"""Checks of hours awake."""
+"""Checks of hours awake, and of riding through the small hours."""
 
 from collections.abc import Iterator
 
 from stonechat.core.checks.check import Check
 from stonechat.core.ledger.state import Ridden
+from stonechat.core.line.stops import DAY
 from stonechat.core.numerics.findings import Finding, state_of
 
 AWAKE_TIGHT = 17 * 3600.0  # s, performance as with 0.05 % of alcohol in the blood [Dawson1997]
+LOW_FROM, LOW_TO = 2 * 3600.0, 6 * 3600.0  # s after midnight, the body clock's low [Akerstedt1990]
+LOW_AWAKE = 16 * 3600.0  # s awake from which riding through it is tight
 AWAKE_MOST = 24 * 3600.0  # s, as with about 0.10 % [Dawson1997]
 
 
@@ -29,11 +32,36 @@ def hours_awake(ridden: Ridden) -> Iterator[Finding]:
     )
 
 
+def small_hours(ridden: Ridden) -> Iterator[Finding]:
+    """Riding through the body clock's low after a long day."""
+    ride = ridden.ride
+    time_of_day = (ridden.clock.start_of_day + ride.clocks[:-1]) % DAY
+    tired = (time_of_day >= LOW_FROM) & (time_of_day < LOW_TO) & (ride.awake > LOW_AWAKE)
+    hours = float(ride.times[tired].sum()) / 3600.0
+    where = f" First at km {float(ridden.profile.distances[int(tired.argmax())]) / 1000:.0f}." if hours else ""
+    yield Finding(
+        code="small-hours",
+        state="tight" if hours > 0.25 else "fine",
+        title="Small hours",
+        sentence=f"{hours:.1f} h ridden between 02:00 and 06:00 after more than 16 h awake.{where}"
+        + (" Sleep first: this is when riders fall asleep on the bike." if hours > 0.25 else ""),
+        margin=0.25 - hours,
+        unit="h",
+        room="rhythm",
+    )
+
+
 CHECKS = (
     Check(
         code="awake",
         title="Hours awake",
         reason="Sleep loss makes crashes; the tool warns, it does not trade them for minutes.",
         run=hours_awake,
+    ),
+    Check(
+        code="small-hours",
+        title="Small hours",
+        reason="Sleepiness peaks before dawn, most of all after a long day.",
+        run=small_hours,
     ),
 )

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 from stonechat.core.checks.check import Check
 from stonechat.core.ledger.state import Ridden
+from stonechat.core.line.stops import wait_words
 from stonechat.core.numerics.findings import Finding, state_of
 from stonechat.core.supply.carry import Levels
 
@@ -81,12 +82,12 @@ def open_when_reached(ridden: Ridden) -> Iterator[Finding]:
         stop = visit.stop
         if stop is None or visit.is_open or not (stop.gives_water or stop.gives_food):
             continue
-        when = "never" if visit.wait == float("inf") else f"in {visit.wait / 3600:.1f} h"
         yield Finding(
             code="shut",
             state="tight",
             title=f"{visit.name} is shut",
-            sentence=f"You pass on {visit.arrives:%a %H:%M}; it opens {when}. Nothing is counted as taken on there.",
+            sentence=f"You pass on {visit.arrives:%a %H:%M}; it {wait_words(visit.wait)}. "
+            "Nothing is counted as taken on there.",
             margin=-min(visit.wait, 1e6) / 3600.0,
             unit="h",
             subject=stop.id,

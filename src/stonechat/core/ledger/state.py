@@ -3,16 +3,18 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
+from zoneinfo import ZoneInfo
 
 import numpy as np
 
 from stonechat.core.kit.item import Item
+from stonechat.core.line.rules import Rules
 from stonechat.core.line.stops import Stop
 from stonechat.core.line.track import Profile
 from stonechat.core.load.balance import Balance
 from stonechat.core.load.problem import Prices
-from stonechat.core.numerics.arrays import BoolArray, FloatArray
-from stonechat.core.rhythm.ride import RideResult
+from stonechat.core.numerics.arrays import FloatArray
+from stonechat.core.rhythm.inputs import Clock, RideResult
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import Carrier
 from stonechat.core.supply.carry import Levels
@@ -38,6 +40,8 @@ class Leg:
     temp_high: float  # °C
     dark: float  # 1, share of its time in the dark
     rest: float  # s rested on the way
+    work: float  # J at the pedals
+    energy: float  # kcal spent riding and walking
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -50,11 +54,14 @@ class Visit:
     arrives: datetime
     leaves: datetime
     elapsed: float  # s since the start, on arrival
-    is_open: bool
-    wait: float  # s until it opens, infinity if never
+    is_open: bool  # on arrival, or after the wait
+    wait: float  # s until it opens where it stays shut, infinity if never
+    waited: float  # s waited for its door
+    rested: float  # s rested there
     dark: bool
     temp: float  # °C
     awake: float  # s awake on arrival
+    margin: float | None  # s before its cut-off, negative after; None where it has none
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -157,9 +164,11 @@ class Ridden:
     prices: Prices
     mass_curve: MassCurve
     minutes_per_watt: float  # min/W, negative
+    minutes_per_rolling: float  # min per 0.001 of rolling coefficient
     start: datetime
-    dark: BoolArray  # whether each segment begins in the dark, shape (n,)
-    sun: tuple[FloatArray, FloatArray]  # sunrise and sunset by day from the start's, s after local midnight
+    rules: Rules
+    clock: Clock  # as it was ridden: nights, doors, sun and weather
+    zones: tuple[ZoneInfo, ...]  # of each stop, and of the finish
     fan: tuple[FloatArray, FloatArray]  # s since the start at the segment ends, with more and with less power
     settled: bool  # whether mass, time and opening hours agreed with one another
     reserve: float  # l of water to have left at each refill

@@ -1,6 +1,7 @@
 """Stops: places on or near the course where something can be taken on or done."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
+from datetime import datetime
 
 OFFERS = {
     "water": "water",
@@ -11,6 +12,17 @@ OFFERS = {
     "socket": "socket",
     "bike_shop": "bike shop",
     "toilet": "toilet",
+    "drop_box": "drop box",
+}
+KINDS = {  # name, and how long a rider stays there [s] (estimates)
+    "tap": ("tap or fountain", 300.0),
+    "spring": ("spring or stream", 420.0),
+    "shop": ("shop", 900.0),
+    "meal": ("place to eat", 1_800.0),
+    "town": ("town with several things", 1_800.0),
+    "bed": ("hut or lodging", 1_200.0),
+    "checkpoint": ("checkpoint", 600.0),
+    "other": ("other", 600.0),
 }
 WATER_OFFERS = frozenset({"water", "doubtful_water"})
 FOOD_OFFERS = frozenset({"meal", "shop"})
@@ -27,10 +39,13 @@ class Stop:
     offers: frozenset[str] = frozenset()
     # (opens, shuts) of each weekday from Monday, in s after midnight; a day may have several. None: always open
     hours: tuple[tuple[tuple[float, float], ...], ...] | None = None
-    dwell: float = 900.0  # s, time spent there
+    kind: str = "other"  # key of KINDS
+    dwell: float | None = None  # s, time spent there; None: as is usual for its kind
     detour: float = 0.0  # m there and back
     used: bool = True
-    note: str = field(default="")
+    confidence: float = 0.9  # 1, the rider's own belief that it exists and is open as stated
+    cutoff: datetime | None = None  # local clock by which it must be reached, at a checkpoint
+    note: str = ""
 
     @property
     def gives_water(self) -> bool:
@@ -41,6 +56,32 @@ class Stop:
     def gives_food(self) -> bool:
         """Whether food can be bought here."""
         return bool(self.offers & FOOD_OFFERS)
+
+
+def guess_kind(offers: frozenset[str]) -> str:
+    """Return the kind that goes with what a stop offers.
+
+    Parameters
+    ----------
+    offers : frozenset of str
+        Keys of OFFERS.
+
+    Returns
+    -------
+    kind : str
+        Key of KINDS.
+
+    Examples
+    --------
+    >>> guess_kind(frozenset({"water", "shop", "meal"})), guess_kind(frozenset({"water"}))
+    ('town', 'tap')
+    """
+    if {"shop", "meal"} <= offers:
+        return "town"
+    for offer, kind in (("shop", "shop"), ("meal", "meal"), ("bed", "bed"), ("water", "tap")):
+        if offer in offers:
+            return kind
+    return "spring" if "doubtful_water" in offers else "other"
 
 
 def is_open(stop: Stop, weekday: int, time_of_day: float) -> bool:
@@ -105,3 +146,26 @@ def next_opening(stop: Stop, weekday: int, time_of_day: float) -> float:
             if wait >= 0.0:
                 return wait
     return float("inf")
+
+
+def wait_words(wait: float) -> str:
+    """Return a wait for a door in words.
+
+    Parameters
+    ----------
+    wait : float
+        How long; infinity where it never opens. [s]
+
+    Returns
+    -------
+    words : str
+        Minutes below an hour, then hours.
+
+    Examples
+    --------
+    >>> wait_words(170.0), wait_words(5_800.0), wait_words(float("inf"))
+    ('opens in 3 min', 'opens in 1.6 h', 'never opens')
+    """
+    if wait == float("inf"):
+        return "never opens"
+    return f"opens in {max(1.0, wait / 60.0):.0f} min" if wait < 3_600.0 else f"opens in {wait / 3600.0:.1f} h"

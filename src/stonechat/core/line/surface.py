@@ -1,48 +1,114 @@
-"""Surface classes: rolling resistance, speed caps and the steepest grade that can be ridden.
+"""Surface classes: rolling resistance by tyre, speed caps by boldness, and the steepest grade that can be ridden.
 
-All figures are engineering estimates for a fast tubeless tyre of about 45 mm at sensible pressure; each plan may
-replace them.
+All figures are engineering estimates at sensible pressure; each plan may replace them.
 """
 
 from dataclasses import dataclass, replace
 
+TYRES = {"gravel": "gravel, about 45 mm", "wide": "wide, about 57 mm"}
+
 
 @dataclass(frozen=True, kw_only=True)
 class Surface:
-    """One class of surface."""
+    """One class of surface under one tyre."""
 
     key: str
     name: str
     rolling_low: float  # 1
     rolling: float  # 1
     rolling_high: float  # 1
-    descent_cap: float  # m/s, fastest descent of a rider of normal boldness
+    cap_cautious: float  # m/s, fastest descent of a cautious rider
+    descent_cap: float  # m/s, of a rider of normal boldness
+    cap_bold: float  # m/s
     grade_most: float  # 1, steepest grade that is still ridden
     speed_least: float  # m/s, below this the rider walks
+    is_loose: bool  # rain makes it slower; warmth does not matter
+    is_rough: bool  # where the rider sits up
 
 
-SURFACES: tuple[Surface, ...] = tuple(
-    Surface(
-        key=key,
-        name=name,
-        rolling_low=low,
-        rolling=mid,
-        rolling_high=high,
-        descent_cap=cap,
-        grade_most=grade,
-        speed_least=least,
-    )
-    for key, name, low, mid, high, cap, grade, least in (
-        ("tarmac", "tarmac", 0.0050, 0.0065, 0.0085, 15.3, 0.22, 1.0),
-        ("smooth_gravel", "smooth gravel", 0.0075, 0.0100, 0.0130, 11.1, 0.18, 1.2),
-        ("rough_gravel", "rough gravel", 0.0120, 0.0170, 0.0250, 8.3, 0.15, 1.2),
-        ("track", "track", 0.0140, 0.0210, 0.0300, 6.9, 0.14, 1.2),
-        ("singletrack", "singletrack", 0.0180, 0.0270, 0.0400, 5.0, 0.12, 1.2),
-        ("sand_mud", "sand or mud", 0.0350, 0.0700, 0.1500, 3.9, 0.05, 1.2),
-        ("hike_a_bike", "hike-a-bike", 0.0300, 0.0500, 0.0900, 1.6, -1.0, 9.9),
-    )
+# key, name, loose, rough, caps of cautious, normal, bold [m/s], steepest [1], slowest [m/s]
+_CLASSES = (
+    ("tarmac", "tarmac", False, False, (11.1, 15.3, 19.4), 0.22, 1.0),
+    ("smooth_gravel", "smooth gravel", True, False, (8.3, 11.1, 13.9), 0.18, 1.2),
+    ("rough_gravel", "rough gravel", True, True, (5.6, 8.3, 11.1), 0.15, 1.2),
+    ("track", "track", True, True, (4.7, 6.9, 9.4), 0.14, 1.2),
+    ("singletrack", "singletrack", True, True, (3.3, 5.0, 7.2), 0.12, 1.2),
+    ("sand_mud", "sand or mud", True, True, (2.8, 3.9, 5.0), 0.05, 1.2),
+    ("hike_a_bike", "hike-a-bike", True, True, (1.6, 1.6, 1.6), -1.0, 9.9),
 )
+# rolling coefficient low, default, high by tyre, in the order of the classes
+_ROLLING = {
+    "gravel": (
+        (0.0050, 0.0065, 0.0085), (0.0075, 0.0100, 0.0130), (0.0120, 0.0170, 0.0250), (0.0140, 0.0210, 0.0300),
+        (0.0180, 0.0270, 0.0400), (0.0350, 0.0700, 0.1500), (0.0300, 0.0500, 0.0900),
+    ),
+    "wide": (
+        (0.0055, 0.0072, 0.0095), (0.0080, 0.0100, 0.0130), (0.0110, 0.0150, 0.0220), (0.0125, 0.0185, 0.0270),
+        (0.0160, 0.0230, 0.0350), (0.0300, 0.0550, 0.1200), (0.0300, 0.0500, 0.0900),
+    ),
+}  # fmt: skip
+SURFACES_BY_TYRE: dict[str, tuple[Surface, ...]] = {
+    tyre: tuple(
+        Surface(
+            key=key, name=name, rolling_low=rolling[0], rolling=rolling[1], rolling_high=rolling[2],
+            cap_cautious=caps[0], descent_cap=caps[1], cap_bold=caps[2], grade_most=grade, speed_least=least,
+            is_loose=loose, is_rough=rough,
+        )
+        for (key, name, loose, rough, caps, grade, least), rolling in zip(_CLASSES, table, strict=True)
+    )
+    for tyre, table in _ROLLING.items()
+}  # fmt: skip
+SURFACES = SURFACES_BY_TYRE["gravel"]
 SURFACE_INDEX = {surface.key: index for index, surface in enumerate(SURFACES)}
+
+
+@dataclass(frozen=True, kw_only=True)
+class GroundFigures:
+    """Figures of one surface under one tyre that the rider knows better; None keeps the usual one."""
+
+    tyre: str
+    surface: str
+    rolling: float | None = None  # 1
+    cap: float | None = None  # m/s, fastest descent of this rider
+    grade_most: float | None = None  # 1
+
+
+def surfaces_for(tyre: str, boldness: str, known: tuple[GroundFigures, ...] = ()) -> tuple[Surface, ...]:
+    """Return all surfaces as a rider on a tyre meets them.
+
+    Parameters
+    ----------
+    tyre : str
+        Key of TYRES.
+    boldness : str
+        cautious, normal or bold.
+    known : tuple of GroundFigures
+        What the rider knows better.
+
+    Returns
+    -------
+    surfaces : tuple of Surface
+        In the order of SURFACES; `descent_cap` is that of the boldness.
+
+    Examples
+    --------
+    >>> surfaces_for("wide", "bold")[0].descent_cap
+    19.4
+    """
+    better = {entry.surface: entry for entry in known if entry.tyre == tyre}
+    found = []
+    for surface in SURFACES_BY_TYRE[tyre]:
+        cap = {"cautious": surface.cap_cautious, "bold": surface.cap_bold}.get(boldness, surface.descent_cap)
+        own = better.get(surface.key)
+        if own is not None:
+            surface = replace(
+                surface,
+                rolling=surface.rolling if own.rolling is None else own.rolling,
+                grade_most=surface.grade_most if own.grade_most is None else own.grade_most,
+            )
+            cap = cap if own.cap is None else own.cap
+        found.append(replace(surface, descent_cap=cap))
+    return tuple(found)
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -17,6 +17,9 @@ FINE_SPACING = 20.0  # m, step at which heights are smoothed
 SPIKE_WINDOW = 5  # points of the fine step that the median looks at
 COARSEST = 1_500.0  # m, median distance between points above which a course is not a course
 LARGEST_JUMP = 20_000.0  # m
+MOST_FILLED = 0.2  # 1, share of missing heights that may be filled in between their neighbours
+TURN_CHORD = 60.0  # m, chord over which a bend is measured; shorter ones see the noise of the points
+WIDEST_BEND = 2_000.0  # m, radius from which a bend counts as straight
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -47,6 +50,7 @@ class Profile:
     lengths: FloatArray  # m, shape (n,)
     grades: FloatArray  # 1, shape (n,)
     headings: FloatArray  # ° clockwise from north, shape (n,)
+    bends: FloatArray  # m, radius of the tightest bend on the segment, at most 2,000, shape (n,)
     surfaces: IntArray  # index into SURFACES, shape (n,)
     ascent: float  # m
     ascent_by_end: FloatArray  # m climbed from the start, at the segment ends, shape (n + 1,)
@@ -70,13 +74,14 @@ def make_track(latitudes: FloatArray, longitudes: FloatArray, heights: FloatArra
     Returns
     -------
     track : Track
-        The same points, neighbours at the same place dropped; heights in metres. [m]
+        The same points, neighbours at the same place and spikes off the way dropped; a few missing heights are
+        filled in between their neighbours. [m]
 
     Raises
     ------
     InvalidInput
-        If there are fewer than two places, a position is off the globe, a point is missing its height, or
-        the points jump or turn back so often that they cannot be in riding order.
+        If there are fewer than two places, a position is off the globe, more than a fifth of the heights are
+        missing, or the points jump or turn back so often that they cannot be in riding order.
 
     Examples
     --------
@@ -88,13 +93,7 @@ def make_track(latitudes: FloatArray, longitudes: FloatArray, heights: FloatArra
     if lats.size and not (np.all(np.abs(lats) <= 90.0) and np.all(np.abs(lons) <= 180.0)):
         worst = int(np.argmax((np.abs(lats) > 90.0) | (np.abs(lons) > 180.0) | ~np.isfinite(lats + lons)))
         raise InvalidInput(f"Point {worst + 1} of the course is off the globe ({lats[worst]}, {lons[worst]}).")
-    missing = ~np.isfinite(elevations)
-    if missing.any():
-        raise InvalidInput(
-            f"Point {int(np.argmax(missing)) + 1} of the course has no height "
-            f"({int(missing.sum()):,} of {missing.size:,} points have none). "
-            "Export the course again with elevation, then bring it in."
-        )
+    elevations = _filled(elevations)
     if elevations.size and (elevations.min() < -500.0 or elevations.max() > 9_000.0):
         worst = int(np.argmax(np.abs(elevations - 4_000.0)))
         raise InvalidInput(
@@ -107,7 +106,136 @@ def make_track(latitudes: FloatArray, longitudes: FloatArray, heights: FloatArra
     if lats.size < 2:
         raise InvalidInput("The course has only one place in it. A course needs at least two points.")
     _refuse_disorder(lats, lons)
-    return Track(latitudes=frozen(lats), longitudes=frozen(lons), heights=frozen(elevations))
+    kept = ~spikes(lats, lons)
+    return Track(latitudes=frozen(lats[kept]), longitudes=frozen(lons[kept]), heights=frozen(elevations[kept]))
+
+
+def _filled(heights: FloatArray) -> FloatArray:
+    """Return heights with the missing ones taken from between their neighbours, or refuse too many gaps."""
+    missing = ~np.isfinite(heights)
+    if missing.sum() > MOST_FILLED * heights.size:
+        raise InvalidInput(
+            f"Point {int(np.argmax(missing)) + 1} of the course has no height "
+            f"({int(missing.sum()):,} of {missing.size:,} points have none). "
+            "Export the course again with elevation, or bring heights of your own."
+        )
+    if not missing.any():
+        return heights
+    at = np.arange(heights.size)
+    return np.asarray(np.interp(at, at[~missing], heights[~missing]), dtype=np.float64)
+
+
+def spikes(latitudes: FloatArray, longitudes: FloatArray) -> BoolArray:
+    """Return which points jump off the way and straight back: lone errors of a satellite receiver.
+
+    Parameters
+    ----------
+    latitudes, longitudes : ndarray, shape (n,)
+        Positions. [°]
+
+    Returns
+    -------
+    is_spike : ndarray, shape (n,)
+        True for a point whose way there and back is over 100 m, and over eight times the way past it. [1]
+
+    Examples
+    --------
+    >>> spikes(np.array([45.0, 45.0001, 45.01, 45.0002]), np.array([7.0, 7.0, 7.0, 7.0])).tolist()
+    [False, False, True, False]
+    """
+    is_spike = np.zeros(latitudes.size, dtype=bool)
+    if latitudes.size < 3:
+        return is_spike
+    steps = step_lengths(latitudes, longitudes)
+    around = steps[:-1] + steps[1:]
+    _, _, past = _WGS84.inv(longitudes[:-2], latitudes[:-2], longitudes[2:], latitudes[2:])
+    is_spike[1:-1] = (around > 100.0) & (around > 8.0 * np.maximum(np.asarray(past), 1.0))
+    is_spike[2:] &= ~is_spike[1:-1]  # of two in a row only the first: its neighbour may be the good one
+    return is_spike
+
+
+def reversed_track(track: Track) -> Track:
+    """Return a track in the other direction.
+
+    Parameters
+    ----------
+    track : Track
+        The course as recorded.
+
+    Returns
+    -------
+    track : Track
+        The same points from the last to the first. [m]
+
+    Examples
+    --------
+    >>> line = make_track(np.array([45.0, 45.01]), np.array([7.0, 7.0]), np.array([500.0, 510.0]))
+    >>> reversed_track(line).heights.tolist()
+    [510.0, 500.0]
+    """
+    return Track(
+        latitudes=frozen(track.latitudes[::-1]),
+        longitudes=frozen(track.longitudes[::-1]),
+        heights=frozen(track.heights[::-1]),
+    )
+
+
+def trimmed_track(track: Track, start: float, end: float) -> Track:
+    """Return the part of a track between two distances.
+
+    Parameters
+    ----------
+    track : Track
+        The course as recorded.
+    start, end : float
+        Distances along it; held within the course. [m]
+
+    Returns
+    -------
+    track : Track
+        From one to the other, with points made at both ends. [m]
+
+    Raises
+    ------
+    InvalidInput
+        If less than one segment would be left.
+
+    Examples
+    --------
+    >>> line = make_track(np.array([45.0, 45.01]), np.array([7.0, 7.0]), np.array([500.0, 510.0]))
+    >>> trimmed_track(line, 100.0, 600.0).heights.round(1).tolist()
+    [500.9, 505.4]
+    """
+    at = distances_of(track)
+    start, end = max(0.0, start), min(end, float(at[-1]))
+    if end - start < SPACING:
+        raise InvalidInput(f"Between {start / 1000:.1f} and {end / 1000:.1f} km less than 100 m would be left.")
+    inside = (at > start + 0.5) & (at < end - 0.5)
+    marks = np.concatenate(([start], at[inside], [end]))
+    lats, lons, heights = (np.interp(marks, at, v) for v in (track.latitudes, track.longitudes, track.heights))
+    return Track(latitudes=frozen(lats), longitudes=frozen(lons), heights=frozen(heights))
+
+
+def distances_of(track: Track) -> FloatArray:
+    """Return how far along the course each point lies.
+
+    Parameters
+    ----------
+    track : Track
+        The course as recorded.
+
+    Returns
+    -------
+    distances : ndarray, shape (n,)
+        From the start. [m]
+
+    Examples
+    --------
+    >>> line = make_track(np.array([45.0, 45.01]), np.array([7.0, 7.0]), np.array([500.0, 510.0]))
+    >>> distances_of(line).round(0).tolist()
+    [0.0, 1111.0]
+    """
+    return np.concatenate(([0.0], np.cumsum(step_lengths(track.latitudes, track.longitudes))))
 
 
 def step_lengths(latitudes: FloatArray, longitudes: FloatArray) -> FloatArray:
@@ -240,7 +368,7 @@ def make_profile(
     >>> make_profile(track=line, cleaning=Cleaning()).lengths.size
     10
     """
-    at = np.concatenate(([0.0], np.cumsum(step_lengths(track.latitudes, track.longitudes))))
+    at = distances_of(track)
     total = float(at[-1])
     if total < SPACING:
         raise InvalidInput(f"The course is {total:.0f} m long. It must be at least {SPACING:.0f} m.")
@@ -264,10 +392,30 @@ def make_profile(
         lengths=frozen(lengths),
         grades=frozen(np.diff(end_heights) / lengths),
         headings=frozen(np.asarray(headings) % 360.0),
+        bends=frozen(_bends(at, track, ends)),
         surfaces=_surface_by_segment(ends, spans, default_surface),
         ascent=float(climbed[-1]),
         ascent_by_end=frozen(by_end),
     )
+
+
+def _bends(at: FloatArray, track: Track, ends: FloatArray) -> FloatArray:
+    """Return the radius of the tightest bend on each segment, from the turn between two chords. [m]"""
+    fine = np.linspace(0.0, at[-1], max(2, round(float(at[-1]) / FINE_SPACING) + 1))
+    lats, lons = np.interp(fine, at, track.latitudes), np.interp(fine, at, track.longitudes)
+    reach = round(TURN_CHORD / FINE_SPACING)
+    radius = np.full(fine.size, WIDEST_BEND)
+    if fine.size > 2 * reach:
+        # within a chord the ground is flat enough for plane angles
+        north = lats[reach:] - lats[:-reach]
+        east = (lons[reach:] - lons[:-reach]) * np.cos(np.radians(lats[reach:]))
+        course = np.unwrap(np.arctan2(east, north))
+        turn = np.abs(course[reach:] - course[:-reach])
+        radius[reach:-reach] = np.minimum(TURN_CHORD / np.maximum(turn, 1e-6), WIDEST_BEND)
+    segment = np.minimum(np.searchsorted(ends, fine, side="right") - 1, ends.size - 2)
+    tightest = np.full(ends.size - 1, WIDEST_BEND)
+    np.minimum.at(tightest, segment, radius)
+    return tightest
 
 
 def _surface_by_segment(ends: FloatArray, spans: tuple[SurfaceSpan, ...], default: str) -> IntArray:

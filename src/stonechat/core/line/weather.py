@@ -20,6 +20,9 @@ class DayWeather:
     temp_high: float  # °C
     wind_speed: float = 0.0  # m/s, 10 m above open ground
     wind_from: float = 270.0  # °, where it blows from, clockwise from north
+    humidity: float | None = None  # 1; None: as stated for all days
+    rain: float = 0.0  # mm
+    temp_band: float = 0.0  # K, standard error of low and high where they are forecast or usual; 0: not known
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -29,6 +32,12 @@ class Weather:
     days: tuple[DayWeather, ...] = (DayWeather(temp_low=6.0, temp_high=18.0),)
     reference_height: float = 500.0  # m
     relative_humidity: float = 0.65  # 1
+    shelter: float = 1.0  # 1, share of the open wind that reaches the rider
+    source: str = ""  # in words: where the figures come from
+
+
+WET_FROM = 2.0  # mm of rain a day from which the ground counts as wet (estimate)
+SHELTERS = {1.0: "open ground", 0.75: "hedges and walls", 0.6: "villages", 0.35: "forest"}  # estimates
 
 
 @njit(cache=True)
@@ -135,7 +144,7 @@ def wind_along_and_across(wind_speed: float, wind_from: float, heading: float) -
 
     References
     ----------
-    Logarithmic profile over height [Stull1988]; shelter by woods and houses is left out.
+    Logarithmic profile over height [Stull1988].
 
     Examples
     --------

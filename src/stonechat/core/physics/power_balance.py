@@ -10,8 +10,6 @@ from numba import njit
 
 from stonechat.core.physics.constants import BEARING_CONSTANT, BEARING_SLOPE, GRAVITY
 
-PUSH_EFFICIENCY = 0.20  # 1, work at the bars per metabolic work while pushing (estimate)
-WALK_SURFACE_FACTOR = 0.85  # 1, walking with a bike against the free walking speed (estimate, 0.5 to 0.95)
 WALK_SPEED_LEAST = 0.15  # m/s (estimate)
 
 
@@ -239,8 +237,40 @@ def pushing_force(mass: float, grade: float, rolling_coefficient: float) -> floa
 
 
 @njit(cache=True)
+def hiking_speed(grade: float) -> float:
+    """Return the speed of an unloaded hiker.
+
+    Parameters
+    ----------
+    grade : float
+        Rise over run. [1]
+
+    Returns
+    -------
+    speed : float
+        Speed. [m/s]
+
+    References
+    ----------
+    [Tobler1993].
+
+    Examples
+    --------
+    >>> round(hiking_speed(0.1), 4)
+    0.9859
+    """
+    return 6.0 / 3.6 * math.exp(-3.5 * abs(grade + 0.05))
+
+
+@njit(cache=True)
 def walking_speed(
-    metabolic_power: float, body_mass: float, pushed_mass: float, grade: float, rolling_coefficient: float
+    metabolic_power: float,
+    body_mass: float,
+    pushed_mass: float,
+    grade: float,
+    rolling_coefficient: float,
+    walk_factor: float,
+    push_efficiency: float,
 ) -> float:
     """Return the speed of a rider who pushes the bike.
 
@@ -256,6 +286,10 @@ def walking_speed(
         Rise over run. [1]
     rolling_coefficient : float
         Rolling resistance coefficient. [1]
+    walk_factor : float
+        Walking with a bike against the free hiking speed. [1]
+    push_efficiency : float
+        Work at the bars per metabolic work while pushing. [1]
 
     Returns
     -------
@@ -268,10 +302,9 @@ def walking_speed(
 
     Examples
     --------
-    >>> round(walking_speed(600.0, 75.0, 23.0, 0.20, 0.016), 4)
+    >>> round(walking_speed(600.0, 75.0, 23.0, 0.20, 0.016, 0.85, 0.20), 4)
     0.5906
     """
-    hiking = WALK_SURFACE_FACTOR * 6.0 / 3.6 * math.exp(-3.5 * abs(grade + 0.05))
     push = pushing_force(pushed_mass, grade, rolling_coefficient)
-    cost = walking_cost(grade) * body_mass + push / PUSH_EFFICIENCY
-    return max(WALK_SPEED_LEAST, min(hiking, metabolic_power / cost))
+    cost = walking_cost(grade) * body_mass + push / push_efficiency
+    return max(WALK_SPEED_LEAST, min(walk_factor * hiking_speed(grade), metabolic_power / cost))

@@ -10,8 +10,9 @@ from stonechat.core.line.stops import DAY, is_open
 from stonechat.core.load.balance import Mass, balance, steering_inertia
 from stonechat.core.numerics.arrays import BoolArray, FloatArray
 from stonechat.core.plan.plan import START
-from stonechat.core.plan.setting import Setting, clock_of, day_seconds, local_time
-from stonechat.core.rhythm.ride import RideResult, ride_course
+from stonechat.core.plan.setting import Setting, day_seconds, local_time
+from stonechat.core.rhythm.inputs import RideResult
+from stonechat.core.rhythm.ride import ride_course
 from stonechat.core.rig.carrier import ACCESS_RANK, Carrier
 from stonechat.core.supply.carry import Levels, carry_levels
 from stonechat.core.supply.needs import URINE, drinking_need
@@ -80,10 +81,9 @@ def first_guess(setting: Setting) -> tuple[FloatArray, FloatArray]:
     drags : ndarray, shape (n,)
         Drag area. [m²]
     """
-    variant, count = setting.variant, setting.profile.lengths.size
+    count = setting.profile.lengths.size
     mass = _fixed_mass(setting) + 2.0
-    drag = variant.rider.drag_area + sum(carrier.drag for carrier in setting.carriers)
-    return np.full(count, mass), np.full(count, drag)
+    return np.full(count, mass), setting.bare_drag + sum(carrier.drag for carrier in setting.carriers)
 
 
 def _fixed_mass(setting: Setting) -> float:
@@ -96,7 +96,9 @@ def _fixed_mass(setting: Setting) -> float:
     )
 
 
-def ride_setting(setting: Setting, masses: FloatArray, drags: FloatArray, share: float) -> RideResult:
+def ride_setting(
+    setting: Setting, masses: FloatArray, drags: FloatArray, share: float, *, momentum: bool = True
+) -> RideResult:
     """Ride a setting with given masses and drag areas.
 
     Parameters
@@ -109,13 +111,16 @@ def ride_setting(setting: Setting, masses: FloatArray, drags: FloatArray, share:
         Drag area on each segment. [m²]
     share : float
         Reaching per moving. [1]
+    momentum : bool
+        Carry speed from segment to segment; without it the ride is quicker to compute and about a percent slower.
 
     Returns
     -------
     ride : RideResult
         The race by the clock. [s]
     """
-    return ride_course(setting.course, setting.rider, clock_of(setting, share), masses, drags)
+    clock = setting.clock._replace(reach_share=share)
+    return ride_course(setting.course, setting.rider._replace(momentum=momentum), clock, masses, drags)
 
 
 def by_leg(setting: Setting, values: FloatArray) -> FloatArray:
@@ -140,7 +145,7 @@ def _provide(setting: Setting, ride: RideResult) -> tuple[Levels, Levels]:
     """Return water [l] and food [kcal] by leg, from hours, heat and effort."""
     supply = setting.variant.supply
     hours = ride.times / 3600.0
-    effort = np.where(ride.walked > 0.0, setting.variant.rider.power, ride.powers)
+    effort = ride.powers + ride.walked * setting.variant.rider.power
     drunk = drinking_need(temp_air=ride.temps, power=effort) * hours + URINE * ride.rests / 3600.0
     ids = (START, *(stop.id for stop in setting.stops))
     opened = _opened(setting, ride)
@@ -191,7 +196,8 @@ def _bottle(carrier: Carrier) -> float:
 
 
 def _opened(setting: Setting, ride: RideResult) -> BoolArray:
-    moments = [local_time(setting, float(arrival)) for arrival in ride.arrivals]
+    served = ride.arrivals + ride.waits
+    moments = [local_time(setting, float(t), zone) for t, zone in zip(served, setting.zones, strict=False)]
     return np.array(
         [is_open(s, m.weekday(), day_seconds(m)) for s, m in zip(setting.stops, moments, strict=True)],
         dtype=bool,
@@ -229,7 +235,7 @@ def _leg_load(setting: Setting, water: Levels, food: Levels, leg: int) -> LegLoa
         steering=steering_inertia(turning, bike),
         sway=sum(s.mass * s.carrier.sway_lever / s.carrier.steadiness for s in states),
         mass=sum(m[0] for m in masses),
-        drag_area=_drag_area(setting, stowed),
+        drag_area=_bare_drag_on(setting, leg) + _bag_drag(setting, stowed),
         food_left_over=left_over,
     )
 
@@ -288,8 +294,8 @@ def masses_along(setting: Setting, ride: RideResult, aboard: Aboard) -> tuple[Fl
     litres = water.leaving[leg] + (water.arriving - water.leaving)[leg] * through
     energy = food.leaving[leg] + (food.arriving - food.leaving)[leg] * through
     masses = _fixed_mass(setting) + litres * WATER_DENSITY + energy / setting.variant.supply.food_density
-    by_load = [_drag_area(setting, _stow(setting, *_food_of(setting, food, k))) for k in range(food.needs.size)]
-    return masses, np.array(by_load)[leg]
+    by_load = [_bag_drag(setting, _stow(setting, *_food_of(setting, food, k))) for k in range(food.needs.size)]
+    return masses, setting.bare_drag + np.array(by_load)[leg]
 
 
 def _food_of(setting: Setting, food: Levels, leg: int) -> tuple[float, float]:
@@ -298,10 +304,15 @@ def _food_of(setting: Setting, food: Levels, leg: int) -> tuple[float, float]:
     return energy / supply.food_bulk / 1000.0, energy / supply.food_density
 
 
-def _drag_area(setting: Setting, stowed: dict[str, float]) -> float:
-    """Return the drag area of rider, bike and carriers as they are filled. [m²]"""
-    carriers = (c.drag + c.drag_fill * (setting.held[c.id].volume + stowed[c.id]) for c in setting.carriers)
-    return setting.variant.rider.drag_area + sum(carriers)
+def _bag_drag(setting: Setting, stowed: dict[str, float]) -> float:
+    """Return the drag area that the carriers add as they are filled. [m²]"""
+    return sum(c.drag + c.drag_fill * (setting.held[c.id].volume + stowed[c.id]) for c in setting.carriers)
+
+
+def _bare_drag_on(setting: Setting, leg: int) -> float:
+    """Return the mean drag area of rider and bare bike on a leg. [m²]"""
+    inside = setting.leg_of == leg
+    return float(setting.bare_drag[inside].mean()) if inside.any() else setting.variant.rider.drag_area
 
 
 def reach_share(setting: Setting, ride: RideResult) -> float:

@@ -16,6 +16,19 @@ LIMITS: dict[str, Interval] = {
     "endurance": Interval(0.3, 1.0),  # 1
     "fade_time": Interval(8 * 3600.0, 120 * 3600.0),  # s
     "recovery_time": Interval(2 * 3600.0, 30 * 3600.0),  # s
+    "coasting": Interval(0.0, 0.5),  # 1
+    "climb_from": Interval(0.0, 0.15),  # 1
+    "night_cap": Interval(0.3, 1.0),  # 1
+    "walk_factor": Interval(0.3, 1.2),  # 1
+    "push_efficiency": Interval(0.05, 0.5),  # 1
+    "sleep": Interval(0.0, 16 * 3600.0),  # s
+    "wait": Interval(0.0, 24 * 3600.0),  # s
+    "time_limit": Interval(3600.0, 30 * 86_400.0),  # s
+    "rolling": Interval(0.002, 0.2),  # 1
+    "cap": Interval(1.0, 30.0),  # m/s
+    "grade_most": Interval(0.01, 0.45),  # 1
+    "rain": Interval(0.0, 500.0),  # mm
+    "temp_band": Interval(0.0, 20.0),  # K
     "night_dip": Interval(0.0, 0.3),  # 1
     "pace_uphill": Interval(0.0, 4.0),  # 1
     "pace_downhill": Interval(0.0, 12.0),  # 1
@@ -31,6 +44,8 @@ LIMITS: dict[str, Interval] = {
     "temp": Interval(-40.0, 55.0),  # °C
     "wind_speed": Interval(0.0, 35.0),  # m/s
     "wind_from": Interval(0.0, 360.0),  # °
+    "latitude": Interval(-90.0, 90.0),  # °
+    "longitude": Interval(-180.0, 180.0),  # °
     "height": Interval(-500.0, 9_000.0),  # m
     "share": Interval(0.0, 1.0),  # 1
     "smoothing": Interval(0.0, 500.0),  # m

@@ -4,11 +4,13 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 from stonechat.core.kit.item import Item
+from stonechat.core.line.rules import Rules
 from stonechat.core.line.stops import Stop
-from stonechat.core.line.surface import SurfaceSpan
+from stonechat.core.line.surface import GroundFigures, SurfaceSpan
 from stonechat.core.line.track import Cleaning, Track
 from stonechat.core.line.weather import Weather
-from stonechat.core.rhythm.rider import Rhythm, Rider
+from stonechat.core.rhythm.rhythm import Rhythm
+from stonechat.core.rhythm.rider import Rider
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import Carrier
 from stonechat.errors import NotFound
@@ -25,6 +27,7 @@ class Line:
     cleaning: Cleaning = field(default_factory=Cleaning)
     spans: tuple[SurfaceSpan, ...] = ()
     default_surface: str = "tarmac"
+    ground: tuple[GroundFigures, ...] = ()  # what the rider knows better of the surfaces
     stops: tuple[Stop, ...] = ()
     weather: Weather = field(default_factory=Weather)
 
@@ -63,6 +66,7 @@ class Plan:
 
     name: str
     line: Line
+    rules: Rules = field(default_factory=Rules)
     items: tuple[Item, ...] = ()
     variants: tuple[Variant, ...]
 

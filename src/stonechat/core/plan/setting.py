@@ -8,19 +8,26 @@ from zoneinfo import ZoneInfo
 import numpy as np
 
 from stonechat.core.kit.item import Item
-from stonechat.core.line.stops import Stop
+from stonechat.core.line.stops import DAY, KINDS, Stop
 from stonechat.core.line.sun import daylight
-from stonechat.core.line.surface import SURFACES
+from stonechat.core.line.surface import Surface, surfaces_for
 from stonechat.core.line.track import SPACING, Profile, make_profile
+from stonechat.core.line.weather import WET_FROM
+from stonechat.core.line.zones import zone_name
 from stonechat.core.load.balance import Mass
 from stonechat.core.numerics.arrays import FloatArray, IntArray
 from stonechat.core.plan.plan import HOME, Plan, Variant
-from stonechat.core.rhythm.ride import Clock, Course, RiderNumbers
-from stonechat.core.rhythm.rider import Rider
+from stonechat.core.rhythm.inputs import Clock, Course, RiderNumbers
+from stonechat.core.rhythm.rhythm import night_arrays
+from stonechat.core.rhythm.rider import ALTITUDE_EFFECTS, POSITIONS, Rider
 from stonechat.core.rig.carrier import Carrier
 from stonechat.core.rig.geometry import bike_position, carrier_position, rider_position
 
 LONGEST_DAYS = 30  # days of weather and sun that are looked up; the last one holds on
+SUN_POINTS = 8  # places along the course at which the sun is looked up
+DETOUR_SPEED = 4.5  # m/s off the course (estimate)
+LATERAL = {"cautious": 2.5, "normal": 3.0, "bold": 3.5}  # m/s², what a rider leans into in a bend (estimates)
+STEEP_FROM, STEEP_SLOWING, STEEP_LEAST = 0.10, 2.5, 0.5  # falls steeper than this are ridden slower (estimates)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -39,7 +46,9 @@ class Setting:
     fixed: tuple[Mass, ...]  # rider with what is worn, bike, things without a place
     leg_of: IntArray  # leg of each segment
     start: datetime
-    sun: tuple[FloatArray, FloatArray]
+    clock: Clock  # with nobody reaching for anything yet
+    bare_drag: FloatArray  # m², rider and bare bike on each segment, shape (n,)
+    zones: tuple[ZoneInfo, ...]  # of each stop, and of the finish
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -96,16 +105,17 @@ def make_setting(plan: Plan, variant: Variant, profile: Profile | None) -> Setti
     stops = tuple(
         sorted((s for s in line.stops if s.used and 0.0 < s.distance < profile.length), key=lambda s: s.distance)
     )
-    zone = ZoneInfo(variant.rhythm.zone)
-    start = variant.rhythm.start.replace(tzinfo=zone)
+    start = variant.rhythm.start.replace(tzinfo=ZoneInfo(variant.rhythm.zone))
     carriers = tuple(carrier for carrier in variant.carriers if carrier.mounted)
     items = carried_items(plan, variant)
     held = {carrier.id: _held(variant, carrier, items) for carrier in carriers}
+    ground = surfaces_for(variant.bike.tyre, variant.rider.descending, line.ground)
+    zones = _zones(profile, stops, start)
     return Setting(
         plan=plan,
         variant=variant,
         profile=profile,
-        course=_course(profile),
+        course=_course(profile, ground, LATERAL[variant.rider.descending]),
         rider=_rider_numbers(variant.rider),
         stops=stops,
         carriers=carriers,
@@ -114,7 +124,9 @@ def make_setting(plan: Plan, variant: Variant, profile: Profile | None) -> Setti
         fixed=_fixed_masses(variant, items, held),
         leg_of=np.searchsorted(stop_segments(stops), np.arange(profile.lengths.size), side="right"),
         start=start,
-        sun=_sun(profile, start.date(), zone),
+        clock=_clock(plan, variant, profile, stops, start, zones),
+        bare_drag=_bare_drag(profile, ground, variant.rider),
+        zones=zones,
     )
 
 
@@ -141,20 +153,32 @@ def _fixed_masses(variant: Variant, items: tuple[Item, ...], held: Mapping[str, 
     )
 
 
-def _course(profile: Profile) -> Course:
+def _course(profile: Profile, ground: tuple[Surface, ...], lateral: float) -> Course:
     def by_surface(name: str) -> FloatArray:
-        return np.array([getattr(s, name) for s in SURFACES])[profile.surfaces]
+        return np.array([float(getattr(s, name)) for s in ground])[profile.surfaces]
 
+    steep = np.clip(1.0 - STEEP_SLOWING * (-profile.grades - STEEP_FROM), STEEP_LEAST, 1.0)
     return Course(
         lengths=np.array(profile.lengths),
         grades=np.array(profile.grades),
         heights=0.5 * (profile.heights[:-1] + profile.heights[1:]),
         rolling=by_surface("rolling"),
-        caps=by_surface("descent_cap"),
+        loose=by_surface("is_loose"),
+        caps=np.minimum(by_surface("descent_cap") * steep, np.sqrt(lateral * profile.bends)),
         grades_most=by_surface("grade_most"),
         speeds_least=by_surface("speed_least"),
         headings=np.array(profile.headings),
     )
+
+
+def _bare_drag(profile: Profile, ground: tuple[Surface, ...], rider: Rider) -> FloatArray:
+    """Return the drag area of rider and bare bike on each segment, by the position held there. [m²]"""
+    is_rough = np.array([s.is_rough for s in ground])[profile.surfaces]
+    drag = np.full(profile.grades.size, POSITIONS[rider.position][1])
+    drag[profile.grades <= -rider.climb_from] = POSITIONS[rider.position_descending][1]
+    drag[is_rough] = POSITIONS[rider.position_rough][1]
+    drag[profile.grades >= rider.climb_from] = POSITIONS[rider.position_climbing][1]
+    return drag
 
 
 def _rider_numbers(rider: Rider) -> RiderNumbers:
@@ -170,18 +194,43 @@ def _rider_numbers(rider: Rider) -> RiderNumbers:
         pace_most=rider.pace_most,
         drivetrain=rider.drivetrain,
         gross_efficiency=rider.gross_efficiency,
+        coasting=rider.coasting,
+        altitude=list(ALTITUDE_EFFECTS).index(rider.altitude),
+        night_cap=rider.night_cap,
+        walk_factor=rider.walk_factor,
+        push_efficiency=rider.push_efficiency,
     )
 
 
+def _zones(profile: Profile, stops: tuple[Stop, ...], start: datetime) -> tuple[ZoneInfo, ...]:
+    """Return the time zone at each stop and at the finish; the rider's own where the whole course lies in it."""
+    marks = np.array([*(stop.distance for stop in stops), profile.length])
+    lats, lons = (np.interp(marks, profile.distances, v) for v in (profile.latitudes, profile.longitudes))
+    here = zone_name(float(profile.latitudes[0]), float(profile.longitudes[0]))
+    own = start.tzinfo if isinstance(start.tzinfo, ZoneInfo) else ZoneInfo("UTC")
+    names = (zone_name(round(float(lat), 3), round(float(lon), 3)) for lat, lon in zip(lats, lons, strict=True))
+    return tuple(own if name == here else ZoneInfo(name) for name in names)
+
+
 def _sun(profile: Profile, first: date, zone: ZoneInfo) -> tuple[FloatArray, FloatArray]:
-    """Return sunrise and sunset of each day at the middle of the course's span."""
-    latitude = 0.5 * float(profile.latitudes.min() + profile.latitudes.max())
-    longitude = 0.5 * float(profile.longitudes.min() + profile.longitudes.max())
-    days = [
-        daylight(latitude=latitude, longitude=longitude, day=first + timedelta(days=k), zone=zone)
-        for k in range(LONGEST_DAYS)
-    ]
-    return np.array([rise for rise, _ in days]), np.array([down for _, down in days])
+    """Return sunrise and sunset of each day at points spread evenly along the course."""
+    marks = np.linspace(0.0, profile.length, SUN_POINTS)
+    lats, lons = (np.interp(marks, profile.distances, v) for v in (profile.latitudes, profile.longitudes))
+    found = np.array(
+        [
+            [
+                daylight(
+                    latitude=round(float(lat), 2),
+                    longitude=round(float(lon), 2),
+                    day=first + timedelta(days=k),
+                    zone=zone,
+                )
+                for lat, lon in zip(lats, lons, strict=True)
+            ]
+            for k in range(LONGEST_DAYS)
+        ]
+    )
+    return np.ascontiguousarray(found[:, :, 0]), np.ascontiguousarray(found[:, :, 1])
 
 
 def stop_segments(stops: tuple[Stop, ...]) -> IntArray:
@@ -200,53 +249,89 @@ def stop_segments(stops: tuple[Stop, ...]) -> IntArray:
     return np.array([round(stop.distance / SPACING) for stop in stops], dtype=np.int64)
 
 
-def clock_of(setting: Setting, reach_share: float) -> Clock:
-    """Return clock, stops and weather as the ride takes them.
-
-    Parameters
-    ----------
-    setting : Setting
-        The variant as it stands.
-    reach_share : float
-        Time spent reaching for things per time of moving. [1]
-
-    Returns
-    -------
-    clock : Clock
-        Times of day and dwells. [s]
-    """
-    rhythm, weather = setting.variant.rhythm, setting.plan.line.weather
+def _clock(
+    plan: Plan,
+    variant: Variant,
+    profile: Profile,
+    stops: tuple[Stop, ...],
+    start: datetime,
+    zones: tuple[ZoneInfo, ...],
+) -> Clock:
+    """Return clock, nights, stops and weather as the ride takes them."""
+    rhythm, weather = variant.rhythm, plan.line.weather
     days = [weather.days[min(k, len(weather.days) - 1)] for k in range(LONGEST_DAYS)]
-    start = setting.start
+    start_of_day = day_seconds(start)
+    begins, ends, lengths = night_arrays(rhythm, start_of_day, LONGEST_DAYS)
+    rises, sets = _sun(profile, start.date(), ZoneInfo(rhythm.zone))
+    doors = [_doors(stop, start, zone) for stop, zone in zip(stops, zones, strict=False)]
+    flat = np.array([door for found in doors for door in found], dtype=np.float64).reshape(-1, 2)
+    sleeps = [rhythm.sleep_at.get(stop.id, 0.0) for stop in stops]
+
+    def by_day(name: str) -> FloatArray:
+        return np.array([getattr(day, name) for day in days], dtype=np.float64)
+
     return Clock(
-        start_of_day=float(start.hour * 3600 + start.minute * 60 + start.second),
-        rise=float(rhythm.rise),
-        halt=float(rhythm.halt),
-        first_night=bool(rhythm.first_night),
+        start_of_day=start_of_day,
+        night_from=begins,
+        night_until=ends,
+        night_for=lengths,
         camp_time=float(rhythm.camp_time),
-        reach_share=float(reach_share),
-        stop_segments=stop_segments(setting.stops),
-        stop_dwells=np.array([_dwell(stop) for stop in setting.stops], dtype=np.float64),
-        sunrises=setting.sun[0],
-        sunsets=setting.sun[1],
-        temps_low=np.array([day.temp_low for day in days], dtype=np.float64),
-        temps_high=np.array([day.temp_high for day in days], dtype=np.float64),
-        wind_speeds=np.array([day.wind_speed for day in days], dtype=np.float64),
-        winds_from=np.array([day.wind_from for day in days], dtype=np.float64),
+        reach_share=0.0,
+        stop_segments=stop_segments(stops),
+        stop_dwells=np.array([stay_at(stop, variant) for stop in stops], dtype=np.float64),
+        stop_rests=np.array([s + rhythm.camp_time if s > 0.0 else 0.0 for s in sleeps], dtype=np.float64),
+        door_index=np.cumsum([0, *(len(found) for found in doors)], dtype=np.int64),
+        door_opens=np.ascontiguousarray(flat[:, 0]),
+        door_shuts=np.ascontiguousarray(flat[:, 1]),
+        has_doors=np.array([stop.hours is not None for stop in stops], dtype=bool),
+        wait_most=float(rhythm.wait_most),
+        sunrises=rises,
+        sunsets=sets,
+        temps_low=by_day("temp_low"),
+        temps_high=by_day("temp_high"),
+        wind_speeds=by_day("wind_speed"),
+        winds_from=by_day("wind_from"),
+        humidities=np.array([weather.relative_humidity if d.humidity is None else d.humidity for d in days]),
+        wet=np.array([1.0 if day.rain >= WET_FROM else 0.0 for day in days]),
         reference_height=float(weather.reference_height),
-        relative_humidity=float(weather.relative_humidity),
+        shelter=float(weather.shelter),
     )
 
 
-DETOUR_SPEED = 4.5  # m/s off the course (estimate)
+def _doors(stop: Stop, start: datetime, zone: ZoneInfo) -> list[tuple[float, float]]:
+    """Return the opening times of a stop by the clock at the start, counted from the first midnight. [s]"""
+    ahead = (start.astimezone(zone).utcoffset() or timedelta()) - (start.utcoffset() or timedelta())
+    shift = ahead.total_seconds()
+    return sorted(
+        (day * DAY + opens - shift, day * DAY + shuts - shift)
+        for day in range(-1, LONGEST_DAYS)
+        for opens, shuts in (stop.hours or ((),) * 7)[(start.weekday() + day) % 7]
+    )
 
 
-def _dwell(stop: Stop) -> float:
-    return stop.dwell + stop.detour / DETOUR_SPEED
+def stay_at(stop: Stop, variant: Variant) -> float:
+    """Return how long a rider stays at a stop, the way there and back included.
+
+    Parameters
+    ----------
+    stop : Stop
+        The stop.
+    variant : Variant
+        What it sets for the stop itself comes first, then the stop's own time, then what is usual for its kind.
+
+    Returns
+    -------
+    stay : float
+        Time. [s]
+    """
+    rhythm = variant.rhythm
+    usual = rhythm.dawdle.get(stop.kind, KINDS[stop.kind][1])
+    own = usual if stop.dwell is None else stop.dwell
+    return rhythm.stays.get(stop.id, own) + stop.detour / DETOUR_SPEED
 
 
-def local_time(setting: Setting, elapsed: float) -> datetime:
-    """Return the clock time at the start's zone, so long after the start.
+def local_time(setting: Setting, elapsed: float, zone: ZoneInfo | None = None) -> datetime:
+    """Return the clock time so long after the start.
 
     Parameters
     ----------
@@ -254,6 +339,8 @@ def local_time(setting: Setting, elapsed: float) -> datetime:
         The variant as it stands.
     elapsed : float
         Time since the start. [s]
+    zone : ZoneInfo, optional
+        Zone of the clock; the start's where it is not given.
 
     Returns
     -------
@@ -261,7 +348,7 @@ def local_time(setting: Setting, elapsed: float) -> datetime:
         With its zone.
     """
     moment = setting.start.astimezone(UTC) + timedelta(seconds=round(elapsed))
-    return moment.astimezone(setting.start.tzinfo)
+    return moment.astimezone(zone or setting.start.tzinfo)
 
 
 def day_seconds(moment: datetime) -> float:

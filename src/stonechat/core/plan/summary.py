@@ -3,13 +3,18 @@
 import numpy as np
 
 from stonechat.core.ledger.state import Cause, Ledger, Leg, MassCurve, Ridden, Visit
-from stonechat.core.line.stops import DAY, Stop, is_open, next_opening
+from stonechat.core.line.stops import DAY, is_open, next_opening
 from stonechat.core.line.track import SPACING
 from stonechat.core.load.problem import DRAG_STEP, Prices
-from stonechat.core.numerics.arrays import BoolArray, FloatArray
+from stonechat.core.numerics.arrays import FloatArray
+from stonechat.core.physics.constants import JOULES_PER_KCAL
+from stonechat.core.physics.momentum import DRAG, MASS, POWER, ROLLING
 from stonechat.core.plan.film import Aboard, by_leg, film_of, masses_along, reach_share, water_capacity
-from stonechat.core.plan.setting import LONGEST_DAYS, Setting, clock_of, day_seconds, local_time
-from stonechat.core.rhythm.ride import RideResult, ride_course, segment_times, time_gradients
+from stonechat.core.plan.setting import Setting, day_seconds, local_time
+from stonechat.core.rhythm.inputs import RideResult
+from stonechat.core.rhythm.ride import ride_course
+from stonechat.core.rhythm.times import segment_times, time_gradients
+from stonechat.core.supply.needs import ride_energy
 
 _CURVE = (0.0, 0.25, 1.0, 4.0)  # kg taken away for the mass curve
 POWER_BAND = 0.05  # 1, band of the rider's power from which the finish's spread comes
@@ -34,9 +39,9 @@ def summarise(setting: Setting, ride: RideResult, aboard: Aboard, *, settled: bo
     ridden : Ridden
         Legs, visits, ledger and prices. [min]
     """
-    body = setting.rider.body_mass
     masses, drags = masses_along(setting, ride, aboard)
-    times, by_mass, by_drag, by_power = time_gradients(setting.course, ride.conditions, body, masses, drags)
+    times, slopes = time_gradients(setting.course, ride.conditions, setting.rider, masses, drags)
+    by_mass, by_drag = slopes[MASS], slopes[DRAG]
     full = float(times.sum())
     fan = _fan(setting, ride, masses, drags)
     prices = Prices(
@@ -61,10 +66,12 @@ def summarise(setting: Setting, ride: RideResult, aboard: Aboard, *, settled: bo
         ledger=_ledger(setting, ride, masses, drags, full, fan),
         prices=prices,
         mass_curve=_mass_curve(setting, ride, masses, drags, full),
-        minutes_per_watt=float(by_power.sum()) * setting.rider.drivetrain / 60.0,
+        minutes_per_watt=float(slopes[POWER].sum()) * setting.rider.drivetrain / 60.0,
+        minutes_per_rolling=float(slopes[ROLLING].sum()) * 0.001 / 60.0,
         start=setting.start,
-        dark=_dark(setting, ride),
-        sun=setting.sun,
+        rules=setting.plan.rules,
+        clock=setting.clock._replace(reach_share=reach_share(setting, ride)),
+        zones=setting.zones,
         fan=fan,
         settled=settled,
         reserve=setting.variant.supply.water_reserve,
@@ -73,8 +80,7 @@ def summarise(setting: Setting, ride: RideResult, aboard: Aboard, *, settled: bo
 
 def _moving(setting: Setting, ride: RideResult, masses: FloatArray, drags: FloatArray) -> float:
     """Return moving time under the conditions of a ride. [s]"""
-    body = setting.rider.body_mass
-    return float(segment_times(setting.course, ride.conditions, body, masses, drags)[0].sum())
+    return float(segment_times(setting.course, ride.conditions, setting.rider, masses, drags)[0].sum())
 
 
 def _mass_curve(setting: Setting, ride: RideResult, masses: FloatArray, drags: FloatArray, full: float) -> MassCurve:
@@ -93,24 +99,24 @@ def _ledger(
     """Split the finish by cause: take the load off first, then the bags out of the wind."""
     variant = setting.variant
     bare_mass = np.full(masses.size, variant.rider.mass + variant.bike.mass)
-    bare_drag = np.full(drags.size, variant.rider.drag_area)
     moving = float(ride.times.sum())
     unloaded = _moving(setting, ride, bare_mass, drags)
-    bare = _moving(setting, ride, bare_mass, bare_drag)
+    bare = _moving(setting, ride, bare_mass, setting.bare_drag)
     finish = float(ride.clocks[-1])
-    stops = float((ride.departures - ride.arrivals).sum())
-    rests = float(ride.rests.sum())
+    waits, rests = float(ride.waits.sum()), float(ride.rests.sum())
+    at_stops = float((ride.departures - ride.arrivals - ride.stop_rests).sum())
     causes = (
         ("riding", "riding the line bare", moving - full + bare),
         ("load", "carrying the load", full - unloaded),
         ("wind", "bags in the wind", unloaded - bare),
-        ("reach", "reaching for things", finish - moving - stops - rests),
-        ("stops", "stops and detours", stops),
+        ("reach", "reaching for things", finish - moving - at_stops - rests),
+        ("stops", "stops and detours", at_stops - waits),
+        ("waits", "waiting at shut doors", waits),
         ("nights", "nights", rests),
     )
     return Ledger(
         causes=tuple(Cause(key=key, name=name, minutes=seconds / 60.0) for key, name, seconds in causes),
-        pushing=float(ride.times[ride.walked > 0.0].sum()) / 60.0,
+        pushing=float((ride.times * ride.walked).sum()) / 60.0,
         moving=moving,
         finish=finish,
         spread=0.5 * abs(float(fan[1][-1] - fan[0][-1])),
@@ -119,7 +125,7 @@ def _ledger(
 
 def _fan(setting: Setting, ride: RideResult, masses: FloatArray, drags: FloatArray) -> tuple[FloatArray, FloatArray]:
     """Return the race by the clock with power a band above and below. [s since the start]"""
-    clock = clock_of(setting, reach_share(setting, ride))
+    clock = setting.clock._replace(reach_share=reach_share(setting, ride))
     rides = (
         ride_course(setting.course, setting.rider._replace(power=setting.rider.power * factor), clock, masses, drags)
         for factor in (1.0 + POWER_BAND, 1.0 - POWER_BAND)
@@ -130,14 +136,17 @@ def _fan(setting: Setting, ride: RideResult, masses: FloatArray, drags: FloatArr
 
 def _legs(setting: Setting, ride: RideResult, per_kg: FloatArray, per_drag: FloatArray) -> tuple[Leg, ...]:
     names = ("Start", *(stop.name for stop in setting.stops), "Finish")
+    zones = (None, *setting.zones)
     marks = (0.0, *(stop.distance for stop in setting.stops), setting.profile.length)
     leaves = (0.0, *ride.departures.tolist())
     arrives = (*ride.arrivals.tolist(), float(ride.clocks[-1]))
     climbed = np.interp(marks, setting.profile.distances, setting.profile.ascent_by_end)
-    dark = _dark(setting, ride)
+    work = ride.powers * ride.times
+    on_foot = ride.walked * ride.conditions.walk_power * ride.times / JOULES_PER_KCAL
     legs = []
     for k in range(len(names) - 1):
         inside = setting.leg_of == k
+        done = float(work[inside].sum())
         moving = float(ride.times[inside].sum())
         temps = ride.temps[inside] if inside.any() else np.array([np.nan])
         legs.append(
@@ -150,53 +159,69 @@ def _legs(setting: Setting, ride: RideResult, per_kg: FloatArray, per_drag: Floa
                 ascent=float(climbed[k + 1] - climbed[k]),
                 moving=moving,
                 elapsed=arrives[k] - leaves[k],
-                leaves=local_time(setting, leaves[k]),
-                arrives=local_time(setting, arrives[k]),
+                leaves=local_time(setting, leaves[k], zones[k]),
+                arrives=local_time(setting, arrives[k], zones[k + 1]),
                 minutes_per_kg=float(per_kg[k]),
                 minutes_per_drag=float(per_drag[k]),
                 temp_low=float(temps.min()),
                 temp_high=float(temps.max()),
-                dark=float(ride.times[inside & dark].sum()) / max(moving, 1e-9),
-                rest=float(ride.rests[inside].sum()),
+                dark=float(ride.times[inside & ride.dark].sum()) / max(moving, 1e-9),
+                rest=float(ride.rests[inside].sum()) - (float(ride.stop_rests[k - 1]) if k else 0.0),
+                work=done,
+                energy=ride_energy(done, setting.rider.gross_efficiency) + float(on_foot[inside].sum()),
             )
         )
     return tuple(legs)
 
 
-def _dark(setting: Setting, ride: RideResult) -> BoolArray:
-    """Return which segments begin in the dark."""
-    local = day_seconds(setting.start) + ride.clocks[:-1]
-    day = np.minimum((local // DAY).astype(np.int64), LONGEST_DAYS - 1)
-    time_of_day = local % DAY
-    return ~((setting.sun[0][day] <= time_of_day) & (time_of_day < setting.sun[1][day]))
-
-
 def _visits(setting: Setting, ride: RideResult) -> tuple[Visit, ...]:
-    dark = _dark(setting, ride)
     last = setting.profile.lengths.size - 1
-    marks: list[tuple[Stop | None, float, float]] = [
-        (stop, float(a), float(d)) for stop, a, d in zip(setting.stops, ride.arrivals, ride.departures, strict=True)
-    ]
-    finish = float(ride.clocks[-1])
-    marks.append((None, finish, finish))
     visits = []
-    for stop, arrives, leaves in marks:
-        moment = local_time(setting, arrives)
-        seconds = day_seconds(moment)
-        segment = last if stop is None else max(0, min(round(stop.distance / SPACING) - 1, last))
+    for k, stop in enumerate(setting.stops):
+        zone, arrival = setting.zones[k], float(ride.arrivals[k])
+        served = local_time(setting, arrival + float(ride.waits[k]), zone)
+        segment = max(0, min(round(stop.distance / SPACING) - 1, last))
+        cutoff = None if stop.cutoff is None else stop.cutoff.replace(tzinfo=zone)
+        arrives = local_time(setting, arrival, zone)
         visits.append(
             Visit(
                 stop=stop,
-                name="Finish" if stop is None else stop.name,
-                distance=setting.profile.length if stop is None else stop.distance,
-                arrives=moment,
-                leaves=local_time(setting, leaves),
-                elapsed=arrives,
-                is_open=stop is None or is_open(stop, moment.weekday(), seconds),
-                wait=0.0 if stop is None else next_opening(stop, moment.weekday(), seconds),
-                dark=bool(dark[segment]),
+                name=stop.name,
+                distance=stop.distance,
+                arrives=arrives,
+                leaves=local_time(setting, float(ride.departures[k]), zone),
+                elapsed=arrival,
+                is_open=is_open(stop, served.weekday(), day_seconds(served)),
+                wait=next_opening(stop, served.weekday(), day_seconds(served)),
+                waited=float(ride.waits[k]),
+                rested=float(ride.stop_rests[k]),
+                dark=bool(ride.dark[segment]),
                 temp=float(ride.temps[segment]),
                 awake=float(ride.awake[segment]),
+                margin=None if cutoff is None else (cutoff - arrives).total_seconds(),
             )
         )
-    return tuple(visits)
+    return (*visits, _finish(setting, ride))
+
+
+def _finish(setting: Setting, ride: RideResult) -> Visit:
+    elapsed = float(ride.clocks[-1])
+    arrives = local_time(setting, elapsed, setting.zones[-1])
+    limit, gun = setting.plan.rules.time_limit, setting.plan.rules.start
+    late = 0.0 if gun is None else (setting.start.replace(tzinfo=None) - gun).total_seconds()
+    return Visit(
+        stop=None,
+        name="Finish",
+        distance=setting.profile.length,
+        arrives=arrives,
+        leaves=arrives,
+        elapsed=elapsed,
+        is_open=True,
+        wait=0.0,
+        waited=0.0,
+        rested=0.0,
+        dark=bool(ride.dark[-1]),
+        temp=float(ride.temps[-1]),
+        awake=float(ride.awake[-1]),
+        margin=None if limit is None else limit - late - elapsed,
+    )

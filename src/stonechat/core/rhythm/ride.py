@@ -1,196 +1,200 @@
-"""The ride along the course, segment by segment: power, air, speed, walking, stops and nights.
+"""The ride by the clock, segment by segment: stops, doors and nights, air and wind, power, speed or walking.
 
-Three kernels share one piece of physics:
-
-`ride_course` goes through the race by the clock and fixes the *conditions* of every segment (power, air, dark);
-`segment_times` rides the segments again under given conditions with another mass or drag area: what it sums to
-are **moving minutes**, smooth but for changes between riding and walking;
-`time_gradients` gives the derivatives of those times.
-
-Kernels take plain arrays in named tuples, so that they compile; the same source runs uncompiled for comparison.
+It fixes the *conditions* of every segment; `stonechat.core.rhythm.times` rides the segments again under them.
+The same source runs uncompiled for comparison.
 """
 
 import math
-from typing import NamedTuple
 
 import numpy as np
 from numba import njit
 
 from stonechat.core.line.weather import hourly_temperature, temperature_at_height, wind_along_and_across
-from stonechat.core.numerics.arrays import FloatArray, IntArray
+from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.physics.air import air_density, standard_pressure
-from stonechat.core.physics.constants import GRAVITY
-from stonechat.core.physics.power_balance import (
-    PUSH_EFFICIENCY,
-    WALK_SPEED_LEAST,
-    WALK_SURFACE_FACTOR,
-    force_slope,
-    pushing_force,
-    resisting_force,
-    steady_speed,
-    walking_cost,
-    walking_speed,
-)
+from stonechat.core.physics.momentum import Push
+from stonechat.core.physics.power_balance import resisting_force
+from stonechat.core.rhythm.inputs import Clock, Conditions, Course, RideResult, RiderNumbers
+from stonechat.core.rhythm.segment import STOP_COST, Ground, Passage, pass_segment
 
-NIGHT_CAP = 0.80  # 1, descents by night against by day (estimate)
 WALKING_EFFORT = 0.9  # 1, metabolic power on foot against riding (estimate)
-STOP_COST = 10.0  # s, to brake for a full stop and get going again
+WET_CAP = 0.85  # 1, fastest speed on wet ground against dry (estimate)
+WET_ROLLING = 1.2  # 1, rolling on wet loose ground against dry (estimate)
+TARMAC_BY_TEMP = 0.008  # 1/K, how tarmac's rolling falls with warmth, about 20 °C (estimate)
 _DAY = 86_400.0
 
 
-class Course(NamedTuple):
-    """Segments as arrays of shape (n,)."""
-
-    lengths: FloatArray  # m
-    grades: FloatArray  # 1
-    heights: FloatArray  # m, at the middle
-    rolling: FloatArray  # 1
-    caps: FloatArray  # m/s, fastest descent by day
-    grades_most: FloatArray  # 1, steepest ridden
-    speeds_least: FloatArray  # m/s, slowest ridden
-    headings: FloatArray  # °, clockwise from north
-
-
-class RiderNumbers(NamedTuple):
-    """A rider as numbers; see `stonechat.core.rhythm.rider.Rider`."""
-
-    body_mass: float  # kg
-    power: float  # W
-    endurance: float  # 1
-    fade_time: float  # s
-    recovery_time: float  # s
-    night_dip: float  # 1
-    pace_uphill: float  # 1
-    pace_downhill: float  # 1
-    pace_most: float  # 1
-    drivetrain: float  # 1
-    gross_efficiency: float  # 1
-
-
-class Clock(NamedTuple):
-    """Start, riding window, stops and days."""
-
-    start_of_day: float  # s after local midnight at the start
-    rise: float  # s after midnight
-    halt: float  # s after midnight
-    first_night: bool
-    camp_time: float  # s
-    reach_share: float  # 1, seconds spent reaching for things per second of moving
-    stop_segments: IntArray  # first segment after each stop, ascending, shape (s,)
-    stop_dwells: FloatArray  # s, shape (s,)
-    sunrises: FloatArray  # s after midnight, by day from the start, shape (d,)
-    sunsets: FloatArray  # s after midnight, shape (d,)
-    temps_low: FloatArray  # °C at the reference height, shape (d,)
-    temps_high: FloatArray  # °C, shape (d,)
-    wind_speeds: FloatArray  # m/s, 10 m above open ground, shape (d,)
-    winds_from: FloatArray  # °, shape (d,)
-    reference_height: float  # m
-    relative_humidity: float  # 1
-
-
-class Conditions(NamedTuple):
-    """What held on every segment, fixed by `ride_course`; arrays of shape (n,)."""
-
-    wheel_power: FloatArray  # W at the wheel while riding
-    walk_power: FloatArray  # W, metabolic, while walking
-    density: FloatArray  # kg/m³
-    caps: FloatArray  # m/s
-    headwinds: FloatArray  # m/s at the rider
-    crosswinds: FloatArray  # m/s at the rider
-
-
-class RideResult(NamedTuple):
-    """The race by the clock."""
-
-    conditions: Conditions
-    times: FloatArray  # s moving, shape (n,)
-    walked: FloatArray  # 1 where the bike is pushed, shape (n,)
-    clocks: FloatArray  # s since the start, when each segment begins, shape (n + 1,) with the finish last
-    rests: FloatArray  # s rested before each segment, shape (n,)
-    temps: FloatArray  # °C, shape (n,)
-    powers: FloatArray  # W at the pedals, 0 while walking, shape (n,)
-    arrivals: FloatArray  # s since the start, shape (s,)
-    departures: FloatArray  # s since the start, before any night's rest, shape (s,)
-    awake: FloatArray  # s awake at the end of each segment, shape (n,)
+@njit(cache=True)
+def _sun(table: FloatArray, day: int, along: float) -> float:
+    """Return sunrise or sunset of a day at a share of the way. [s after midnight]"""
+    row = min(max(day, 0), table.shape[0] - 1)
+    last = table.shape[1] - 1
+    place = min(max(along, 0.0), 1.0) * last
+    left = min(int(place), max(last - 1, 0))
+    right = min(left + 1, last)
+    return float(table[row, left] + (table[row, right] - table[row, left]) * (place - left))
 
 
 @njit(cache=True)
-def _segment_speed(
-    grade: float,
-    rolling: float,
-    grade_most: float,
-    speed_least: float,
-    cap: float,
-    wheel_power: float,
-    walk_power: float,
-    density: float,
-    mass: float,
-    body_mass: float,
-    drag_area: float,
-    headwind: float,
-    crosswind: float,
-    guess: float,
-) -> tuple[float, int]:
-    """Return speed [m/s] and mode: 0 riding, 1 at the descending cap, 2 walking."""
-    on_foot = walking_speed(walk_power, body_mass, mass - body_mass, grade, rolling)
-    if grade > grade_most:
-        return on_foot, 2
-    riding = steady_speed(wheel_power, mass, grade, rolling, drag_area, density, headwind, crosswind, guess)
-    if riding < speed_least or riding < on_foot:
-        return on_foot, 2
-    if riding > cap:
-        return cap, 1
-    return riding, 0
+def temperature_at(
+    sunrises: FloatArray, sunsets: FloatArray, lows: FloatArray, highs: FloatArray, now: float, along: float
+) -> float:
+    """Return the temperature at the reference height.
 
+    Parameters
+    ----------
+    sunrises, sunsets : ndarray, shape (d, p)
+        By day, at points spread evenly along the course. [s after midnight]
+    lows, highs : ndarray, shape (d,)
+        By day. [°C]
+    now : float
+        Local time counted from the first midnight. [s]
+    along : float
+        Share of the way done, for the sun. [1]
 
-@njit(cache=True)
-def _day_temperature(clock: Clock, now: float) -> float:
-    """Return the temperature at the reference height at a local time counted from the first midnight. [°C]"""
-    days = clock.sunrises.size
+    Returns
+    -------
+    temperature : float
+        Air temperature. [°C]
+    """
+    days = lows.size
     day = min(int(now // _DAY), days - 1)
     before, after = max(day - 1, 0), min(day + 1, days - 1)
+    rise, down = _sun(sunrises, day, along) / 3600.0, _sun(sunsets, day, along) / 3600.0
     hour, sunset_before = (now % _DAY) / 3600.0, 0.0
-    if hour < clock.sunrises[day] / 3600.0:  # only the night before the sunrise falls from it
-        sunset_before = hourly_temperature(
-            clock.sunsets[before] / 3600.0,
-            clock.sunrises[before] / 3600.0,
-            clock.sunsets[before] / 3600.0,
-            clock.temps_low[before],
-            clock.temps_high[before],
-            clock.temps_low[day],
-            0.0,
-        )
-    return hourly_temperature(
-        hour,
-        clock.sunrises[day] / 3600.0,
-        clock.sunsets[day] / 3600.0,
-        clock.temps_low[day],
-        clock.temps_high[day],
-        clock.temps_low[after],
-        sunset_before,
-    )
+    if hour < rise:  # only the night before the sunrise falls from it
+        up, gone = _sun(sunrises, before, along) / 3600.0, _sun(sunsets, before, along) / 3600.0
+        sunset_before = hourly_temperature(gone, up, gone, lows[before], highs[before], lows[day], 0.0)
+    return hourly_temperature(hour, rise, down, lows[day], highs[day], lows[after], sunset_before)
 
 
 @njit(cache=True)
-def _rest_needed(clock: Clock, now: float) -> float:
-    """Return how long the rider rests at a local time counted from the first midnight: 0 inside the window. [s]"""
-    if clock.rise == clock.halt:
-        return 0.0
-    if clock.first_night and now < _DAY + clock.rise:
-        return 0.0
-    since_rise = (now - clock.rise) % _DAY
-    window = (clock.halt - clock.rise) % _DAY
-    if since_rise < window:
-        return 0.0
-    return _DAY - since_rise
+def _altitude_share(height: float, kind: int) -> float:
+    """Return the share of power left at a height [Bassett1999]. [1]"""
+    km = min(max(height, 0.0), 4_500.0) / 1000.0
+    if kind == 1:
+        return (-1.12 * km * km - 1.90 * km + 99.9) / 99.9
+    if kind == 2:
+        return (0.178 * km * km * km - 1.43 * km * km - 4.07 * km + 100.0) / 100.0
+    return 1.0
 
 
 @njit(cache=True)
-def _base_power(rider: RiderNumbers, fatigue: float, time_of_day: float) -> float:
-    """Return the power held on the flat now. [W]"""
+def _power_now(
+    rider: RiderNumbers, fatigue: float, time_of_day: float, grade: float, height: float
+) -> tuple[float, float]:
+    """Return the power at the pedals here and now, and what is held on the flat. [W, W]"""
     from_four = (time_of_day / 3600.0 - 4.0 + 12.0) % 24.0 - 12.0
     dip = 1.0 - rider.night_dip * max(0.0, math.cos(math.pi * from_four / 12.0))
-    return rider.power * (1.0 - (1.0 - rider.endurance) * fatigue) * dip
+    fresh = rider.power * (1.0 - rider.coasting) * (1.0 - (1.0 - rider.endurance) * fatigue)
+    base = fresh * dip * _altitude_share(height, rider.altitude)
+    pace = rider.pace_uphill if grade >= 0.0 else rider.pace_downhill
+    return base * min(max(1.0 + pace * grade, 0.0), rider.pace_most), base
+
+
+@njit(cache=True)
+def _door_wait(clock: Clock, stop: int, local: float) -> float:
+    """Return how long until a stop opens: 0 where it is open, infinity where it does not any more. [s]"""
+    if not clock.has_doors[stop]:
+        return 0.0
+    for door in range(clock.door_index[stop], clock.door_index[stop + 1]):
+        if local < clock.door_shuts[door]:
+            return max(0.0, float(clock.door_opens[door]) - local)
+    return math.inf
+
+
+@njit(cache=True)
+def _night_rest(clock: Clock, night: int, local: float) -> float:
+    """Return how long the rider rests now for a night that has come. [s]"""
+    if clock.night_for[night] > 0.0:
+        return float(clock.night_for[night])
+    return max(0.0, float(clock.night_until[night]) - local)
+
+
+@njit(cache=True)
+def _rolling_now(rolling: float, loose: float, wet: float, temp: float) -> float:
+    """Return the rolling coefficient as heat and rain leave it. [1]"""
+    warm = min(max(1.0 - TARMAC_BY_TEMP * (temp - 20.0), 0.85), 1.3)
+    return rolling * (loose * (1.0 + (WET_ROLLING - 1.0) * wet) + (1.0 - loose) * warm)
+
+
+@njit(cache=True)
+def _empty_result(segments: int, stops: int) -> RideResult:
+    """Return a result to be filled."""
+    n, s = segments, stops
+    held = Conditions(
+        np.zeros(n), np.zeros(n), np.zeros(n), np.zeros(n), np.zeros(n), np.zeros(n), np.zeros(n),
+        np.zeros(n, dtype=np.bool_),
+    )  # fmt: skip
+    return RideResult(
+        held, np.zeros(n), np.zeros(n), np.zeros(n + 1), np.zeros(n), np.zeros(n), np.zeros(n),
+        np.zeros(n, dtype=np.bool_), np.zeros(s), np.zeros(s), np.zeros(s), np.zeros(s), np.zeros(n),
+    )  # fmt: skip
+
+
+@njit(cache=True)
+def _rested(clock: Clock, rider: RiderNumbers, fatigue: float, rest: float) -> float:
+    """Return the fatigue after a rest, its camp work not slept. [1]"""
+    return fatigue * math.exp(-max(0.0, rest - clock.camp_time) / rider.recovery_time)
+
+
+@njit(cache=True)
+def _pass_stop(
+    clock: Clock, rider: RiderNumbers, k: int, i: int, now: float, fatigue: float, awake: float, out: RideResult
+) -> tuple[float, float, float]:
+    """Wait for the door, stay, and rest where the rider chose to; return now, fatigue and hours awake. [s, 1, s]"""
+    out.arrivals[k] = now
+    wait = _door_wait(clock, k, clock.start_of_day + now)
+    if wait <= clock.wait_most:
+        out.waits[k] = wait
+    stay = out.waits[k] + clock.stop_dwells[k] + (0.0 if rider.momentum else STOP_COST)
+    now += stay
+    awake += stay
+    fatigue *= math.exp(-stay / (3.0 * rider.recovery_time))
+    out.conditions.from_rest[i] = True
+    rest = clock.stop_rests[k]
+    if rest > 0.0:
+        out.stop_rests[k] = rest
+        out.rests[i] += rest
+        now, fatigue, awake = now + rest, _rested(clock, rider, fatigue, rest), 0.0
+    out.departures[k] = now
+    return now, fatigue, awake
+
+
+@njit(cache=True)
+def _pass_night(
+    clock: Clock,
+    rider: RiderNumbers,
+    night: int,
+    k: int,
+    i: int,
+    now: float,
+    fatigue: float,
+    awake: float,
+    out: RideResult,
+) -> tuple[float, float, float]:
+    """Rest for a night that has come; return now, fatigue and time awake. [s, 1, s]"""
+    rest = _night_rest(clock, night, clock.start_of_day + now)
+    if rest <= 0.0:
+        return now, fatigue, awake
+    out.rests[i] += rest
+    out.conditions.from_rest[i] = True
+    now += rest
+    if k > 0 and clock.stop_segments[k - 1] == i:  # the night falls at the stop itself
+        out.departures[k - 1] = now
+        out.stop_rests[k - 1] += rest
+    return now, _rested(clock, rider, fatigue, rest), 0.0
+
+
+@njit(cache=True)
+def _power_used(power: float, cap: float, passage: Passage, push: Push, rider: RiderNumbers) -> float:
+    """Return what is pedalled over a segment: nothing on foot, no more than it takes where the cap holds. [W]"""
+    if passage.leaving >= cap:
+        need = resisting_force(
+            cap, push.mass, push.grade, push.rolling, push.drag_area, push.density, push.headwind, push.crosswind
+        )
+        power = min(power, max(0.0, need * cap / rider.drivetrain))
+    return power * (1.0 - passage.on_foot)
 
 
 @njit(cache=True)
@@ -206,7 +210,7 @@ def ride_course(
     rider : RiderNumbers
         The rider.
     clock : Clock
-        Start, window, stops, days.
+        Start, nights, stops, days.
     masses : ndarray, shape (n,)
         Rider, bike and load on each segment. [kg]
     drag_areas : ndarray, shape (n,)
@@ -219,247 +223,72 @@ def ride_course(
 
     Notes
     -----
-    Order at a segment: stop, night's rest, air and wind, power, speed, fatigue. Fatigue rises towards 1 with riding
-    time and falls with sleep, three times slower with rest awake (form is an estimate). Steady speed is taken on
-    each segment; the local clock does not change during the race.
+    Order at a segment: stop (door, stay, chosen rest), night's rest, air and wind, power, speed, fatigue. Fatigue
+    rises towards 1 with riding time and falls with sleep, three times slower with rest awake (form is an estimate).
+    The clock is that of the zone at the start; it does not change during the race.
 
     References
     ----------
-    Power balance [Martin1998]; pacing on hills [Atkinson2007]; fading of power [Maunder2021].
+    Power balance [Martin1998]; pacing on hills [Atkinson2007]; fading of power [Maunder2021]; height [Bassett1999].
 
     Examples
     --------
-    >>> one = np.ones(10)
-    >>> course = Course(100 * one, 0 * one, 0 * one, 0.01 * one, 15 * one, 0.2 * one, one, 0 * one)
-    >>> rider = RiderNumbers(70.0, 150.0, 1.0, 1e5, 1e5, 0.0, 1.5, 5.0, 1.15, 0.96, 0.22)
-    >>> clock = Clock(3.6e4, 0.0, 0.0, False, 0.0, 0.0, np.zeros(0, dtype=np.int64), np.zeros(0), 2e4 + 0 * one,
-    ...               7e4 + 0 * one, 15 * one, 15 * one, 0 * one, 0 * one, 0.0, 0.0)
+    >>> one, none, days = np.ones(10), np.zeros(0), np.ones(3)
+    >>> course = Course(100 * one, 0 * one, 0 * one, 0.01 * one, one, 15 * one, 0.2 * one, one, 0 * one)
+    >>> rider = RiderNumbers(70.0, 150.0, 1.0, 1e5, 1e5, 0.0, 1.5, 5.0, 1.15, 0.96, 0.22, momentum=False)
+    >>> clock = Clock(3.6e4, none, none, none, 0.0, 0.0, none.astype(np.int64), none, none,
+    ...               np.zeros(1, dtype=np.int64), none, none, none.astype(np.bool_), 0.0, np.full((3, 1), 2e4),
+    ...               np.full((3, 1), 7e4), 15 * days, 15 * days, 0 * days, 0 * days, 0 * days, 0 * days, 0.0, 1.0)
     >>> round(ride_course(course, rider, clock, 95 * one, 0.36 * one).times.sum().item(), 1)
     141.9
     """
-    n = course.lengths.size
-    times, walked, clocks = np.zeros(n), np.zeros(n), np.zeros(n + 1)
-    rests, temps, powers, awakes = np.zeros(n), np.zeros(n), np.zeros(n), np.zeros(n)
-    wheel, foot, density, caps = np.zeros(n), np.zeros(n), np.zeros(n), np.zeros(n)
-    head, cross = np.zeros(n), np.zeros(n)
-    stops = clock.stop_segments.size
-    arrivals, departures = np.zeros(stops), np.zeros(stops)
-    now, fatigue, awake, speed, k = 0.0, 0.0, 0.0, 5.0, 0
+    n, stops, nights = course.lengths.size, clock.stop_segments.size, clock.night_from.size
+    out = _empty_result(n, stops)
+    held, rises, sets = out.conditions, clock.sunrises, clock.sunsets
+    lows, highs, start = clock.temps_low, clock.temps_high, clock.start_of_day
+    now, fatigue, awake, speed, share, k, night = 0.0, 0.0, 0.0, 5.0, 0.0, 0, 0
     for i in range(n):
         while k < stops and clock.stop_segments[k] <= i:
-            arrivals[k] = now
-            now += clock.stop_dwells[k] + STOP_COST
-            awake += clock.stop_dwells[k] + STOP_COST
-            fatigue *= math.exp(-clock.stop_dwells[k] / (3.0 * rider.recovery_time))
-            departures[k] = now
+            now, fatigue, awake = _pass_stop(clock, rider, k, i, now, fatigue, awake, out)
+            slept = out.stop_rests[k] > 0.0
+            while slept and night < nights and clock.night_from[night] <= start + now:
+                night += 1  # it was slept here
             k += 1
-        local = clock.start_of_day + now
-        rest = _rest_needed(clock, local)
-        if rest > 0.0:
-            rests[i] = rest
-            asleep = max(0.0, rest - clock.camp_time)
-            fatigue *= math.exp(-asleep / rider.recovery_time)
-            now += rest
-            local += rest
-            awake = 0.0
-        clocks[i] = now
-        time_of_day = local % _DAY
-        day = min(int(local // _DAY), clock.sunrises.size - 1)
-        temps[i] = temperature_at_height(_day_temperature(clock, local), course.heights[i], clock.reference_height)
-        density[i] = air_density(standard_pressure(course.heights[i]), temps[i], clock.relative_humidity)
-        light = clock.sunrises[day] <= time_of_day < clock.sunsets[day]
-        caps[i] = course.caps[i] * (1.0 if light else NIGHT_CAP)
-        today = min(day, clock.wind_speeds.size - 1)
-        head[i], cross[i] = wind_along_and_across(clock.wind_speeds[today], clock.winds_from[today], course.headings[i])
-        base = _base_power(rider, fatigue, time_of_day)
-        grade = course.grades[i]
-        slope = rider.pace_uphill if grade >= 0.0 else rider.pace_downhill
-        power = base * min(max(1.0 + slope * grade, 0.0), rider.pace_most)
-        wheel[i] = power * rider.drivetrain
-        foot[i] = WALKING_EFFORT * base / rider.gross_efficiency
-        speed, mode = _segment_speed(
-            grade,
-            course.rolling[i],
-            course.grades_most[i],
-            course.speeds_least[i],
-            caps[i],
-            wheel[i],
-            foot[i],
-            density[i],
-            masses[i],
-            rider.body_mass,
-            drag_areas[i],
-            head[i],
-            cross[i],
-            speed,
+        if night < nights and start + now >= clock.night_from[night]:
+            now, fatigue, awake = _pass_night(clock, rider, night, k, i, now, fatigue, awake, out)
+            night += 1
+        out.clocks[i] = now
+        # what holds here and now; figures, not arrays, go to the helpers
+        local, along, grade, height = start + now, (i + 0.5) / n, course.grades[i], course.heights[i]
+        time_of_day, day = local % _DAY, int(local // _DAY)
+        today = min(day, lows.size - 1)
+        temp = temperature_at(rises, sets, lows, highs, local, along)
+        temp = temperature_at_height(temp, height, clock.reference_height)
+        light = _sun(rises, day, along) <= time_of_day < _sun(sets, day, along)
+        density = air_density(standard_pressure(height), temp, clock.humidities[today])
+        rolling = _rolling_now(course.rolling[i], course.loose[i], clock.wet[today], temp)
+        cap = course.caps[i] * (1.0 - (1.0 - WET_CAP) * clock.wet[today]) * (1.0 if light else rider.night_cap)
+        head, cross = wind_along_and_across(
+            clock.shelter * clock.wind_speeds[today], clock.winds_from[today], course.headings[i]
         )
-        times[i] = course.lengths[i] / speed
-        walked[i] = 1.0 if mode == 2 else 0.0
-        powers[i] = power if mode == 0 else 0.0
-        if mode == 1:
-            need = resisting_force(
-                speed, masses[i], grade, course.rolling[i], drag_areas[i], density[i], head[i], cross[i]
-            )
-            powers[i] = max(0.0, need * speed / rider.drivetrain)
-        spent = times[i] * (1.0 + clock.reach_share)
-        now += spent
-        awake += spent
-        awakes[i] = awake
-        fatigue = 1.0 - (1.0 - fatigue) * math.exp(-times[i] / rider.fade_time)
-    clocks[n] = now
-    while k < stops:
-        arrivals[k] = now
-        departures[k] = now
-        k += 1
-    conditions = Conditions(wheel, foot, density, caps, head, cross)
-    return RideResult(conditions, times, walked, clocks, rests, temps, powers, arrivals, departures, awakes)
-
-
-@njit(cache=True)
-def segment_times(
-    course: Course,
-    conditions: Conditions,
-    body_mass: float,
-    masses: FloatArray,
-    drag_areas: FloatArray,
-) -> tuple[FloatArray, IntArray]:
-    """Ride the segments under fixed conditions.
-
-    Parameters
-    ----------
-    course : Course
-        Segments.
-    conditions : Conditions
-        Power, air and caps, as a ride by the clock left them.
-    body_mass : float
-        Mass of the rider, who walks beside the bike. [kg]
-    masses : ndarray, shape (n,)
-        Mass that moves. [kg]
-    drag_areas : ndarray, shape (n,)
-        Drag area. [m²]
-
-    Returns
-    -------
-    times : ndarray, shape (n,)
-        Time on each segment. [s]
-    modes : ndarray, shape (n,)
-        0 riding, 1 at the descending cap, 2 walking. [1]
-
-    Examples
-    --------
-    >>> one = np.ones(2)
-    >>> course = Course(100 * one, 0 * one, 0 * one, 0.01 * one, 15 * one, 0.2 * one, one, 0 * one)
-    >>> held = Conditions(144 * one, 600 * one, 1.2 * one, 15 * one, 0 * one, 0 * one)
-    >>> segment_times(course, held, 70.0, 95 * one, 0.36 * one)[0].round(3)
-    array([14.11, 14.11])
-    """
-    n = course.lengths.size
-    times, modes = np.zeros(n), np.zeros(n, dtype=np.int64)
-    speed = 5.0
-    for i in range(n):
-        speed, modes[i] = _segment_speed(
-            course.grades[i],
-            course.rolling[i],
-            course.grades_most[i],
-            course.speeds_least[i],
-            conditions.caps[i],
-            conditions.wheel_power[i],
-            conditions.walk_power[i],
-            conditions.density[i],
-            masses[i],
-            body_mass,
-            drag_areas[i],
-            conditions.headwinds[i],
-            conditions.crosswinds[i],
-            speed,
+        power, base = _power_now(rider, fatigue, time_of_day, grade, height)
+        wheel, on_foot = power * rider.drivetrain, WALKING_EFFORT * base / rider.gross_efficiency
+        ground = Ground(
+            course.lengths[i], course.grades_most[i], course.speeds_least[i], cap, on_foot, held.from_rest[i]
         )
-        times[i] = course.lengths[i] / speed
-    return times, modes
-
-
-@njit(cache=True)
-def time_gradients(
-    course: Course,
-    conditions: Conditions,
-    body_mass: float,
-    masses: FloatArray,
-    drag_areas: FloatArray,
-) -> tuple[FloatArray, FloatArray, FloatArray, FloatArray]:
-    """Return segment times with their derivatives by carried mass, drag area and wheel power.
-
-    Parameters
-    ----------
-    course : Course
-        Segments.
-    conditions : Conditions
-        Power, air and caps.
-    body_mass : float
-        Mass of the rider. [kg]
-    masses : ndarray, shape (n,)
-        Mass that moves. [kg]
-    drag_areas : ndarray, shape (n,)
-        Drag area. [m²]
-
-    Returns
-    -------
-    times : ndarray, shape (n,)
-        Time on each segment. [s]
-    by_mass : ndarray, shape (n,)
-        Derivative by mass. [s/kg]
-    by_drag : ndarray, shape (n,)
-        Derivative by drag area. [s/m²]
-    by_power : ndarray, shape (n,)
-        Derivative by power at the wheel. [s/W]
-
-    Notes
-    -----
-    With ``k(v; x) = F(v; x) - P/v = 0``: ``dt/dx = (L/v²) (dk/dx)/(dk/dv)``. Zero at the descending cap; on foot
-    only the pushed mass counts, where power and not the hiking speed limits. Jumps between riding and walking
-    are not seen: a quoted price rides again with and without.
-
-    Examples
-    --------
-    >>> one = np.ones(1)
-    >>> course = Course(100 * one, 0.08 * one, 0 * one, 0.01 * one, 15 * one, 0.2 * one, one, 0 * one)
-    >>> held = Conditions(200 * one, 600 * one, 1.2 * one, 15 * one, 0 * one, 0 * one)
-    >>> time, by_mass, _, _ = time_gradients(course, held, 70.0, 95 * one, 0.0 * one)
-    >>> bool(abs(by_mass[0] - time[0] / 95.0) < 0.005 * by_mass[0])
-    True
-    """
-    n = course.lengths.size
-    times, modes = segment_times(course, conditions, body_mass, masses, drag_areas)
-    by_mass, by_drag, by_power = np.zeros(n), np.zeros(n), np.zeros(n)
-    for i in range(n):
-        grade, length = course.grades[i], course.lengths[i]
-        cosine = 1.0 / math.sqrt(1.0 + grade * grade)
-        weight = GRAVITY * cosine * (grade + course.rolling[i])
-        speed = length / times[i]
-        if modes[i] == 0:
-            power, rho = conditions.wheel_power[i], conditions.density[i]
-            head, cross = conditions.headwinds[i], conditions.crosswinds[i]
-            along = speed + head
-            stiffness = force_slope(speed, drag_areas[i], rho, head, cross) + power / (speed * speed)
-            factor = length / (speed * speed) / stiffness
-            by_mass[i] = factor * weight
-            by_drag[i] = factor * 0.5 * rho * math.sqrt(along * along + cross * cross) * along
-            by_power[i] = -factor / speed
-        elif modes[i] == 2:
-            by_mass[i] = _pushing_gradient(
-                length, grade, course.rolling[i], conditions.walk_power[i], body_mass, masses[i] - body_mass
-            )
-    return times, by_mass, by_drag, by_power
-
-
-@njit(cache=True)
-def _pushing_gradient(
-    length: float, grade: float, rolling: float, power: float, body_mass: float, pushed: float
-) -> float:
-    """Return the derivative of walking time by pushed mass; 0 where the hiking speed limits. [s/kg]"""
-    push = pushing_force(pushed, grade, rolling)
-    if push <= 0.0:
-        return 0.0
-    cost = walking_cost(grade) * body_mass + push / PUSH_EFFICIENCY
-    hiking = WALK_SURFACE_FACTOR * 6.0 / 3.6 * math.exp(-3.5 * abs(grade + 0.05))
-    if power / cost >= hiking or power / cost <= WALK_SPEED_LEAST:
-        return 0.0
-    return length * push / pushed / PUSH_EFFICIENCY / power
+        push = Push(wheel, masses[i], rider.inertia, grade, rolling, drag_areas[i], density, head, cross)
+        passage = pass_segment(ground, rider, push, speed, share)
+        time, speed, share = passage.time, passage.speed, passage.on_foot
+        held.wheel_power[i], held.walk_power[i], held.rolling[i], held.density[i] = wheel, on_foot, rolling, density
+        held.caps[i], held.headwinds[i], held.crosswinds[i] = cap, head, cross
+        out.times[i], out.temps[i], out.dark[i] = time, temp, not light
+        out.walked[i] = share
+        out.powers[i] = _power_used(power, cap, passage, push, rider)
+        now += time * (1.0 + clock.reach_share)
+        awake += time * (1.0 + clock.reach_share)
+        out.awake[i] = awake
+        fatigue = 1.0 - (1.0 - fatigue) * math.exp(-time / rider.fade_time)
+    out.clocks[n] = now
+    out.arrivals[k:] = now
+    out.departures[k:] = now
+    return out

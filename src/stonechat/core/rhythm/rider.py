@@ -1,7 +1,6 @@
-"""The rider: mass, power and how it fades, position on the bike, and the hours ridden."""
+"""The rider: mass, power and how it fades, position on the bike, walking. Every figure with its band and source."""
 
-from dataclasses import dataclass, field
-from datetime import datetime
+from dataclasses import dataclass
 
 POSITIONS = {  # drag area of rider and bare bike, low, default, high [m²]; estimates around [Defraeye2010]
     "aero": (0.24, 0.28, 0.33),
@@ -10,6 +9,17 @@ POSITIONS = {  # drag area of rider and bare bike, low, default, high [m²]; est
     "upright": (0.37, 0.44, 0.54),
 }
 POSITION_NAMES = {"aero": "aero bars", "drops": "drops", "hoods": "hoods", "upright": "upright"}
+ALTITUDE_EFFECTS = {"none": "none", "acclimatised": "used to height", "fresh": "fresh from the lowlands"}
+BOLDNESS = {"cautious": "cautious", "normal": "normal", "bold": "bold"}
+
+
+@dataclass(frozen=True, kw_only=True)
+class Band:
+    """How sure a default is, and where it comes from."""
+
+    low: float
+    high: float
+    source: str  # key in docs/builders/references.md, or "estimate"
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -18,31 +28,49 @@ class Rider:
 
     mass: float = 72.0  # kg, in riding clothes
     power: float = 145.0  # W, what is held on the flat in the first hours
-    endurance: float = 0.65  # 1, share of power left without any recovery (0.45 to 0.85)
-    fade_time: float = 30 * 3600.0  # s of riding over which power fades (12 to 80 h)
-    recovery_time: float = 8 * 3600.0  # s of sleep over which it comes back (3 to 20 h)
-    night_dip: float = 0.06  # 1, loss of power at 04:00 (0 to 0.15)
-    pace_uphill: float = 1.5  # 1 per unit grade, extra power uphill (0 to 3)
-    pace_downhill: float = 5.0  # 1 per unit grade, power saved downhill (2 to 10)
-    pace_most: float = 1.15  # 1, most power against the flat (1 to 1.4)
-    drivetrain: float = 0.96  # 1, share of power that reaches the wheel (0.93 to 0.98)
-    gross_efficiency: float = 0.22  # 1 (0.18 to 0.25) [Coyle1992]
-    position: str = "hoods"  # key of POSITIONS
-    intake: float = 260.0  # kcal/h eaten while riding (150 to 400)
+    endurance: float = 0.65  # 1, share of power left without any recovery
+    fade_time: float = 30 * 3600.0  # s of riding over which power fades
+    recovery_time: float = 8 * 3600.0  # s of sleep over which it comes back
+    night_dip: float = 0.06  # 1, loss of power at 04:00
+    coasting: float = 0.03  # 1, share of the time on level and rising ground without pedalling
+    pace_uphill: float = 1.5  # 1 per unit grade, extra power uphill
+    pace_downhill: float = 5.0  # 1 per unit grade, power saved downhill
+    pace_most: float = 1.15  # 1, most power against the flat
+    altitude: str = "acclimatised"  # key of ALTITUDE_EFFECTS
+    drivetrain: float = 0.96  # 1, share of power that reaches the wheel
+    gross_efficiency: float = 0.22  # 1
+    position: str = "hoods"  # key of POSITIONS, on smooth ground that is flat or nearly so
+    position_climbing: str = "hoods"
+    position_descending: str = "drops"
+    position_rough: str = "hoods"  # on rough gravel and worse
+    climb_from: float = 0.04  # 1, grade from which it is climbing
+    descending: str = "normal"  # key of BOLDNESS
+    night_cap: float = 0.80  # 1, descents by night against by day
+    walk_factor: float = 0.85  # 1, walking with a bike against free hiking
+    push_efficiency: float = 0.20  # 1, work at the bars per metabolic work
+    intake: float = 260.0  # kcal/h eaten while riding
 
     @property
     def drag_area(self) -> float:
-        """Drag area of rider and bare bike. [m²]"""
+        """Drag area of rider and bare bike in the usual position. [m²]"""
         return POSITIONS[self.position][1]
 
 
-@dataclass(frozen=True, kw_only=True)
-class Rhythm:
-    """When the rider starts, and between which hours of the day the rider rides."""
-
-    start: datetime = field(default=datetime(2027, 9, 24, 6, 0))  # local clock at the start
-    zone: str = "UTC"  # name of the time zone at the start
-    rise: float = 5.0 * 3600.0  # s after midnight, first riding hour
-    halt: float = 22.0 * 3600.0  # s after midnight, last riding hour; equal to `rise`: never rests
-    first_night: bool = False  # ride through the first night
-    camp_time: float = 2_400.0  # s of each rest that go to pitching, eating and packing
+BANDS: dict[str, Band] = {
+    "power": Band(low=80.0, high=280.0, source="your own rides"),
+    "endurance": Band(low=0.45, high=0.85, source="estimate, form after Maunder2021"),
+    "fade_time": Band(low=12 * 3600.0, high=80 * 3600.0, source="estimate"),
+    "recovery_time": Band(low=3 * 3600.0, high=20 * 3600.0, source="estimate"),
+    "night_dip": Band(low=0.0, high=0.15, source="estimate"),
+    "coasting": Band(low=0.0, high=0.15, source="estimate"),
+    "pace_uphill": Band(low=0.0, high=3.0, source="estimate, form after Atkinson2007"),
+    "pace_downhill": Band(low=2.0, high=10.0, source="estimate"),
+    "pace_most": Band(low=1.0, high=1.4, source="estimate"),
+    "drivetrain": Band(low=0.93, high=0.98, source="Martin1998"),
+    "gross_efficiency": Band(low=0.18, high=0.25, source="Coyle1992"),
+    "climb_from": Band(low=0.02, high=0.08, source="estimate"),
+    "night_cap": Band(low=0.6, high=1.0, source="estimate"),
+    "walk_factor": Band(low=0.5, high=0.95, source="estimate on Tobler1993"),
+    "push_efficiency": Band(low=0.1, high=0.3, source="estimate"),
+    "intake": Band(low=150.0, high=400.0, source="estimate"),
+}

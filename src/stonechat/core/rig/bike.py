@@ -39,3 +39,4 @@ class Bike:
     crank: float = 0.172  # m
     bars: str = "drop"  # drop or flat
     aero_bars: bool = True
+    tyre: str = "gravel"  # key of TYRES in stonechat.core.line.surface

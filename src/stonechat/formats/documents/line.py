@@ -5,13 +5,27 @@ from typing import Annotated, Any
 import numpy as np
 from pydantic import Field, field_validator, model_validator
 
-from stonechat.core.line.stops import DAY, OFFERS, Stop
-from stonechat.core.line.surface import SURFACE_INDEX, SurfaceSpan
+from stonechat.core.line.rules import Rules
+from stonechat.core.line.stops import DAY, KINDS, OFFERS, Stop
+from stonechat.core.line.surface import SURFACE_INDEX, TYRES, GroundFigures, SurfaceSpan
 from stonechat.core.line.track import Cleaning, Track, make_track
 from stonechat.core.line.weather import DayWeather, Weather
 from stonechat.core.plan.plan import Line
-from stonechat.formats.documents.part import ClockTime, Id, Name, Part, clock_seconds, clock_text, limit, one_of
-from stonechat.units import km_from_m, kmh_from_ms, m_from_km, min_from_s, ms_from_kmh, s_from_min
+from stonechat.formats.documents.part import (
+    ClockTime,
+    Id,
+    LocalClock,
+    Name,
+    Part,
+    clock_seconds,
+    clock_text,
+    limit,
+    one_of,
+    same_named,
+)
+from stonechat.units import h_from_s, km_from_m, kmh_from_ms, m_from_km, min_from_s, ms_from_kmh, s_from_h, s_from_min
+
+_STOP_SAME = ("id", "name", "kind", "used", "confidence", "cutoff", "note")
 
 
 def _opening(opens: str, shuts: str) -> tuple[float, float]:
@@ -73,15 +87,23 @@ class StopDocument(Part):
     distance_km: Annotated[float, limit("distance", 1e-3)]
     offers: list[str] = []
     hours: list[list[tuple[ClockTime, ClockTime]]] | None = None
-    dwell_min: Annotated[float, limit("dwell", 1 / 60)] = 15.0
+    kind: str = "other"
+    dwell_min: Annotated[float, limit("dwell", 1 / 60)] | None = None
     detour_km: Annotated[float, limit("detour", 1e-3)] = 0.0
     used: bool = True
+    confidence: Annotated[float, limit("share")] = 0.9
+    cutoff: LocalClock | None = None
     note: Annotated[str, Field(max_length=300)] = ""
 
     @field_validator("offers")
     @classmethod
     def _known(cls, value: list[str]) -> list[str]:
         return [one_of(offer, OFFERS, "offer") for offer in value]
+
+    @field_validator("kind")
+    @classmethod
+    def _known_kind(cls, value: str) -> str:
+        return one_of(value, KINDS, "kind of stop")
 
     @field_validator("hours")
     @classmethod
@@ -97,15 +119,12 @@ class StopDocument(Part):
         if stop.hours is not None:
             hours = [[(clock_text(a), clock_text(b if b <= DAY else b - DAY)) for a, b in day] for day in stop.hours]
         return cls(
-            id=stop.id,
-            name=stop.name,
             distance_km=km_from_m(stop.distance),
             offers=sorted(stop.offers),
             hours=hours,
-            dwell_min=min_from_s(stop.dwell),
+            dwell_min=None if stop.dwell is None else min_from_s(stop.dwell),
             detour_km=km_from_m(stop.detour),
-            used=stop.used,
-            note=stop.note,
+            **same_named(stop, _STOP_SAME),
         )
 
     def core(self) -> Stop:
@@ -114,15 +133,12 @@ class StopDocument(Part):
         if self.hours is not None:
             hours = tuple(tuple(_opening(a, b) for a, b in day) for day in self.hours)
         return Stop(
-            id=self.id,
-            name=self.name,
             distance=m_from_km(self.distance_km),
             offers=frozenset(self.offers),
             hours=hours,
-            dwell=s_from_min(self.dwell_min),
+            dwell=None if self.dwell_min is None else s_from_min(self.dwell_min),
             detour=m_from_km(self.detour_km),
-            used=self.used,
-            note=self.note,
+            **same_named(self, _STOP_SAME),
         )
 
 
@@ -133,6 +149,9 @@ class DayWeatherDocument(Part):
     high_c: Annotated[float, limit("temp")]
     wind_kmh: Annotated[float, limit("wind_speed", 3.6)] = 0.0
     wind_from_deg: Annotated[float, limit("wind_from")] = 270.0
+    humidity: Annotated[float, limit("share")] | None = None
+    rain_mm: Annotated[float, limit("rain")] = 0.0
+    temp_band_c: Annotated[float, limit("temp_band")] = 0.0
 
     @model_validator(mode="after")
     def _low_is_low(self) -> "DayWeatherDocument":
@@ -148,6 +167,9 @@ class DayWeatherDocument(Part):
             high_c=day.temp_high,
             wind_kmh=kmh_from_ms(day.wind_speed),
             wind_from_deg=day.wind_from,
+            humidity=day.humidity,
+            rain_mm=day.rain,
+            temp_band_c=day.temp_band,
         )
 
     def core(self) -> DayWeather:
@@ -157,6 +179,9 @@ class DayWeatherDocument(Part):
             temp_high=self.high_c,
             wind_speed=ms_from_kmh(self.wind_kmh),
             wind_from=self.wind_from_deg,
+            humidity=self.humidity,
+            rain=self.rain_mm,
+            temp_band=self.temp_band_c,
         )
 
 
@@ -166,6 +191,8 @@ class WeatherDocument(Part):
     days: list[DayWeatherDocument] = Field(min_length=1, max_length=60)
     reference_height_m: Annotated[float, limit("height")]
     relative_humidity: Annotated[float, limit("share")]
+    shelter: Annotated[float, limit("share")] = 1.0
+    source: Annotated[str, Field(max_length=200)] = ""
 
     @classmethod
     def of(cls, weather: Weather) -> "WeatherDocument":
@@ -173,7 +200,7 @@ class WeatherDocument(Part):
         return cls(
             days=[DayWeatherDocument.of(day) for day in weather.days],
             reference_height_m=weather.reference_height,
-            relative_humidity=weather.relative_humidity,
+            **same_named(weather, ("relative_humidity", "shelter", "source")),
         )
 
     def core(self) -> Weather:
@@ -181,7 +208,68 @@ class WeatherDocument(Part):
         return Weather(
             days=tuple(day.core() for day in self.days),
             reference_height=self.reference_height_m,
-            relative_humidity=self.relative_humidity,
+            **same_named(self, ("relative_humidity", "shelter", "source")),
+        )
+
+
+class GroundDocument(Part):
+    """What the rider knows better of a surface under a tyre."""
+
+    tyre: str
+    surface: str
+    rolling: Annotated[float, limit("rolling")] | None = None
+    cap_kmh: Annotated[float, limit("cap", 3.6)] | None = None
+    steepest_pct: Annotated[float, limit("grade_most", 100.0)] | None = None
+
+    @model_validator(mode="after")
+    def _known(self) -> "GroundDocument":
+        one_of(self.tyre, TYRES, "tyre")
+        one_of(self.surface, SURFACE_INDEX, "surface")
+        return self
+
+    @classmethod
+    def of(cls, ground: GroundFigures) -> "GroundDocument":
+        """Return the document of the figures."""
+        return cls(
+            cap_kmh=None if ground.cap is None else kmh_from_ms(ground.cap),
+            steepest_pct=None if ground.grade_most is None else round(ground.grade_most * 100.0, 9),
+            **same_named(ground, ("tyre", "surface", "rolling")),
+        )
+
+    def core(self) -> GroundFigures:
+        """Return the figures."""
+        return GroundFigures(
+            cap=None if self.cap_kmh is None else ms_from_kmh(self.cap_kmh),
+            grade_most=None if self.steepest_pct is None else round(self.steepest_pct / 100.0, 12),
+            **same_named(self, ("tyre", "surface", "rolling")),
+        )
+
+
+class RulesDocument(Part):
+    """Rules of the race; cut-offs stand at the stops."""
+
+    start_local: LocalClock | None = None
+    time_limit_h: Annotated[float, limit("time_limit", 1 / 3600)] | None = None
+    drop_boxes: bool = False
+    compulsory: list[Annotated[str, Field(min_length=1, max_length=60)]] = Field([], max_length=60)
+
+    @classmethod
+    def of(cls, rules: Rules) -> "RulesDocument":
+        """Return the document of the rules."""
+        return cls(
+            start_local=rules.start,
+            time_limit_h=None if rules.time_limit is None else h_from_s(rules.time_limit),
+            drop_boxes=rules.drop_boxes,
+            compulsory=list(rules.compulsory),
+        )
+
+    def core(self) -> Rules:
+        """Return the rules."""
+        return Rules(
+            start=self.start_local,
+            time_limit=None if self.time_limit_h is None else s_from_h(self.time_limit_h),
+            drop_boxes=self.drop_boxes,
+            compulsory=tuple(self.compulsory),
         )
 
 
@@ -192,6 +280,7 @@ class LineDocument(Part):
     ascent_threshold_m: Annotated[float, limit("ascent_threshold")] = 5.0
     default_surface: str = "tarmac"
     surfaces: list[SurfaceSpanDocument] = Field([], max_length=2_000)
+    ground: list[GroundDocument] = Field([], max_length=40)
     stops: list[StopDocument] = Field([], max_length=1_000)
     weather: WeatherDocument
 
@@ -208,6 +297,7 @@ class LineDocument(Part):
             ascent_threshold_m=line.cleaning.ascent_threshold,
             default_surface=line.default_surface,
             surfaces=[SurfaceSpanDocument.of(span) for span in line.spans],
+            ground=[GroundDocument.of(entry) for entry in line.ground],
             stops=[StopDocument.of(stop) for stop in line.stops],
             weather=WeatherDocument.of(line.weather),
         )
@@ -218,6 +308,7 @@ class LineDocument(Part):
             track=track,
             cleaning=Cleaning(smoothing=self.smoothing_m, ascent_threshold=self.ascent_threshold_m),
             spans=tuple(span.core() for span in self.surfaces),
+            ground=tuple(entry.core() for entry in self.ground),
             default_surface=self.default_surface,
             stops=tuple(stop.core() for stop in self.stops),
             weather=self.weather.core(),

@@ -1,8 +1,9 @@
 """What all parts of the plan document share."""
 
+from datetime import datetime
 from typing import Annotated, Any
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from stonechat.core.plan.limits import LIMITS
 
@@ -28,6 +29,21 @@ def clock_seconds(text: str) -> float:
     """Return a time of day in seconds after midnight."""
     hours, minutes = text.split(":")
     return int(hours) * 3600.0 + int(minutes) * 60.0
+
+
+def same_named(source: Any, names: tuple[str, ...]) -> dict[str, Any]:
+    """Return the values that a document and the core's value share by name and unit."""
+    return {name: getattr(source, name) for name in names}
+
+
+def local_clock(value: datetime | None) -> datetime | None:
+    """Return a clock time without offset, between 1990 and 2100; refuse another one."""
+    if value is not None and (value.tzinfo is not None or not 1990 <= value.year <= 2100):
+        raise ValueError("a local clock time has no offset and lies between 1990 and 2100")
+    return value
+
+
+LocalClock = Annotated[datetime, AfterValidator(local_clock)]
 
 
 def one_of(value: str, known: Any, what: str) -> str:

@@ -1,17 +1,32 @@
-"""Rider and riding hours."""
+"""Rider, riding hours and sleep."""
 
-from datetime import datetime
 from typing import Annotated
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from pydantic import Field, field_validator
 
-from stonechat.core.rhythm.rider import POSITIONS, Rhythm, Rider
-from stonechat.formats.documents.part import ClockTime, Part, clock_seconds, clock_text, limit, one_of
-from stonechat.units import (
-    min_from_s,
-    s_from_min,
+from stonechat.core.rhythm.rhythm import NIGHT_KINDS, SCHOOLS, Night, Rhythm
+from stonechat.core.rhythm.rider import ALTITUDE_EFFECTS, BOLDNESS, POSITIONS, Rider
+from stonechat.formats.documents.part import (
+    ClockTime,
+    Id,
+    LocalClock,
+    Part,
+    clock_seconds,
+    clock_text,
+    limit,
+    one_of,
+    same_named,
 )
+from stonechat.units import h_from_s, min_from_s, s_from_h, s_from_min
+
+_RIDER_SAME = (
+    "endurance", "night_dip", "coasting", "pace_uphill", "pace_downhill", "pace_most", "altitude", "drivetrain",
+    "gross_efficiency", "position", "position_climbing", "position_descending", "position_rough", "climb_from",
+    "descending", "night_cap", "walk_factor", "push_efficiency",
+)  # fmt: skip
+_RHYTHM_SAME = ("zone", "school", "first_night")
+Position = Annotated[str, Field(description="Key of a position: " + ", ".join(POSITIONS))]
 
 
 class RiderDocument(Part):
@@ -23,18 +38,38 @@ class RiderDocument(Part):
     fade_time_h: Annotated[float, limit("fade_time", 1 / 3600)] = 30.0
     recovery_time_h: Annotated[float, limit("recovery_time", 1 / 3600)] = 8.0
     night_dip: Annotated[float, limit("night_dip")] = 0.06
+    coasting: Annotated[float, limit("coasting")] = 0.03
     pace_uphill: Annotated[float, limit("pace_uphill")] = 1.5
     pace_downhill: Annotated[float, limit("pace_downhill")] = 5.0
     pace_most: Annotated[float, limit("pace_most")] = 1.15
+    altitude: str = "acclimatised"
     drivetrain: Annotated[float, limit("drivetrain")] = 0.96
     gross_efficiency: Annotated[float, limit("gross_efficiency")] = 0.22
-    position: str = "hoods"
+    position: Position = "hoods"
+    position_climbing: Position = "hoods"
+    position_descending: Position = "drops"
+    position_rough: Position = "hoods"
+    climb_from: Annotated[float, limit("climb_from")] = 0.04
+    descending: str = "normal"
+    night_cap: Annotated[float, limit("night_cap")] = 0.80
+    walk_factor: Annotated[float, limit("walk_factor")] = 0.85
+    push_efficiency: Annotated[float, limit("push_efficiency")] = 0.20
     intake_kcal_per_h: Annotated[float, limit("intake")] = 260.0
 
-    @field_validator("position")
+    @field_validator("position", "position_climbing", "position_descending", "position_rough")
     @classmethod
     def _known(cls, value: str) -> str:
         return one_of(value, POSITIONS, "position")
+
+    @field_validator("altitude")
+    @classmethod
+    def _known_effect(cls, value: str) -> str:
+        return one_of(value, ALTITUDE_EFFECTS, "altitude effect")
+
+    @field_validator("descending")
+    @classmethod
+    def _known_boldness(cls, value: str) -> str:
+        return one_of(value, BOLDNESS, "way of descending")
 
     @classmethod
     def of(cls, rider: Rider) -> "RiderDocument":
@@ -42,17 +77,10 @@ class RiderDocument(Part):
         return cls(
             mass_kg=rider.mass,
             power_w=rider.power,
-            endurance=rider.endurance,
-            fade_time_h=round(rider.fade_time / 3600.0, 9),
-            recovery_time_h=round(rider.recovery_time / 3600.0, 9),
-            night_dip=rider.night_dip,
-            pace_uphill=rider.pace_uphill,
-            pace_downhill=rider.pace_downhill,
-            pace_most=rider.pace_most,
-            drivetrain=rider.drivetrain,
-            gross_efficiency=rider.gross_efficiency,
-            position=rider.position,
+            fade_time_h=h_from_s(rider.fade_time),
+            recovery_time_h=h_from_s(rider.recovery_time),
             intake_kcal_per_h=rider.intake,
+            **same_named(rider, _RIDER_SAME),
         )
 
     def core(self) -> Rider:
@@ -60,29 +88,63 @@ class RiderDocument(Part):
         return Rider(
             mass=self.mass_kg,
             power=self.power_w,
-            endurance=self.endurance,
-            fade_time=round(self.fade_time_h * 3600.0, 6),
-            recovery_time=round(self.recovery_time_h * 3600.0, 6),
-            night_dip=self.night_dip,
-            pace_uphill=self.pace_uphill,
-            pace_downhill=self.pace_downhill,
-            pace_most=self.pace_most,
-            drivetrain=self.drivetrain,
-            gross_efficiency=self.gross_efficiency,
-            position=self.position,
+            fade_time=s_from_h(self.fade_time_h),
+            recovery_time=s_from_h(self.recovery_time_h),
             intake=self.intake_kcal_per_h,
+            **same_named(self, _RIDER_SAME),
+        )
+
+
+class NightDocument(Part):
+    """A night set by hand. Hours count from midnight of the evening's day, so 26 is two in the morning."""
+
+    kind: str
+    start_h: Annotated[float, Field(ge=0.0, le=48.0)] = 0.0
+    end_h: Annotated[float, Field(ge=0.0, le=60.0)] = 0.0
+    sleep_h: Annotated[float, limit("sleep", 1 / 3600)] = 0.0
+
+    @field_validator("kind")
+    @classmethod
+    def _known(cls, value: str) -> str:
+        return one_of(value, NIGHT_KINDS, "kind of night")
+
+    @classmethod
+    def of(cls, night: Night) -> "NightDocument":
+        """Return the document of a night."""
+        return cls(
+            kind=night.kind,
+            start_h=h_from_s(night.start),
+            end_h=h_from_s(night.end),
+            sleep_h=h_from_s(night.sleep),
+        )
+
+    def core(self) -> Night:
+        """Return the night."""
+        return Night(
+            kind=self.kind,
+            start=s_from_h(self.start_h),
+            end=s_from_h(self.end_h),
+            sleep=s_from_h(self.sleep_h),
         )
 
 
 class RhythmDocument(Part):
-    """Start and riding hours."""
+    """Start, riding hours, sleep and stays. `nights` counts from 0, the night after the first day."""
 
-    start_local: datetime
+    start_local: LocalClock
     zone: Annotated[str, Field(max_length=60)]
+    school: str = "window"
     rise: ClockTime
     halt: ClockTime
+    sleep_from: ClockTime = "23:00"
+    sleep_for_h: Annotated[float, limit("sleep", 1 / 3600)] = 4.0
     first_night: bool = False
+    sleep_at_h: dict[Id, Annotated[float, limit("sleep", 1 / 3600)]] = {}
+    nights: dict[Annotated[int, Field(ge=0, le=29)], NightDocument] = {}
     camp_time_min: Annotated[float, limit("camp_time", 1 / 60)] = 40.0
+    dawdle_min: dict[str, Annotated[float, limit("dwell", 1 / 60)]] = {}
+    stays_min: dict[Id, Annotated[float, limit("dwell", 1 / 60)]] = {}
+    wait_most_min: Annotated[float, limit("wait", 1 / 60)] = 0.0
 
     @field_validator("zone")
     @classmethod
@@ -93,32 +155,42 @@ class RhythmDocument(Part):
             raise ValueError(f"“{value}” is no time zone, such as Etc/GMT+2") from None
         return value
 
-    @field_validator("start_local")
+    @field_validator("school")
     @classmethod
-    def _plain_clock(cls, value: datetime) -> datetime:
-        if value.tzinfo is not None or not 1990 <= value.year <= 2100:
-            raise ValueError("start_local is a local clock time without offset, between 1990 and 2100")
-        return value
+    def _known_school(cls, value: str) -> str:
+        return one_of(value, SCHOOLS, "sleep school")
 
     @classmethod
     def of(cls, rhythm: Rhythm) -> "RhythmDocument":
         """Return the document of a rhythm."""
         return cls(
             start_local=rhythm.start,
-            zone=rhythm.zone,
             rise=clock_text(rhythm.rise),
             halt=clock_text(rhythm.halt),
-            first_night=rhythm.first_night,
+            sleep_from=clock_text(rhythm.sleep_from),
+            sleep_for_h=h_from_s(rhythm.sleep_for),
+            sleep_at_h={key: h_from_s(value) for key, value in sorted(rhythm.sleep_at.items())},
+            nights={key: NightDocument.of(night) for key, night in sorted(rhythm.nights.items())},
             camp_time_min=min_from_s(rhythm.camp_time),
+            dawdle_min={key: min_from_s(value) for key, value in sorted(rhythm.dawdle.items())},
+            stays_min={key: min_from_s(value) for key, value in sorted(rhythm.stays.items())},
+            wait_most_min=min_from_s(rhythm.wait_most),
+            **same_named(rhythm, _RHYTHM_SAME),
         )
 
     def core(self) -> Rhythm:
         """Return the rhythm."""
         return Rhythm(
             start=self.start_local,
-            zone=self.zone,
             rise=clock_seconds(self.rise),
             halt=clock_seconds(self.halt),
-            first_night=self.first_night,
+            sleep_from=clock_seconds(self.sleep_from),
+            sleep_for=s_from_h(self.sleep_for_h),
+            sleep_at={key: s_from_h(value) for key, value in self.sleep_at_h.items()},
+            nights={key: night.core() for key, night in self.nights.items()},
             camp_time=s_from_min(self.camp_time_min),
+            dawdle={key: s_from_min(value) for key, value in self.dawdle_min.items()},
+            stays={key: s_from_min(value) for key, value in self.stays_min.items()},
+            wait_most=s_from_min(self.wait_most_min),
+            **same_named(self, _RHYTHM_SAME),
         )

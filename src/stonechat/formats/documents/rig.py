@@ -2,8 +2,9 @@
 
 from typing import Annotated, Literal
 
-from pydantic import model_validator
+from pydantic import field_validator, model_validator
 
+from stonechat.core.line.surface import TYRES
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import PLACES, SIDES, TAKES, Carrier
 from stonechat.formats.documents.part import Id, Name, Part, limit, one_of
@@ -45,6 +46,12 @@ class BikeDocument(Part):
     crank_mm: Annotated[float, limit("crank", 1e3)]
     bars: Literal["drop", "flat"] = "drop"
     aero_bars: bool = True
+    tyre: str = "gravel"
+
+    @field_validator("tyre")
+    @classmethod
+    def _known(cls, value: str) -> str:
+        return one_of(value, TYRES, "tyre")
 
     @classmethod
     def of(cls, bike: Bike) -> "BikeDocument":
@@ -57,6 +64,7 @@ class BikeDocument(Part):
             seat_angle_deg=bike.seat_angle,
             bars="flat" if bike.bars == "flat" else "drop",
             aero_bars=bike.aero_bars,
+            tyre=bike.tyre,
             **lengths,
         )
 
@@ -70,6 +78,7 @@ class BikeDocument(Part):
             seat_angle=self.seat_angle_deg,
             bars=self.bars,
             aero_bars=self.aero_bars,
+            tyre=self.tyre,
             **lengths,
         )
 

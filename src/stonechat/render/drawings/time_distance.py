@@ -1,4 +1,4 @@
-"""The race as time across and distance down: night, opening hours, the rider's line and its spread."""
+"""The race as time across and distance down: night, opening hours, cut-offs, rests, the rider's line and its spread."""
 
 from dataclasses import dataclass
 from datetime import datetime, timedelta
@@ -6,8 +6,9 @@ from datetime import datetime, timedelta
 import numpy as np
 
 from stonechat.core.ledger.state import Ridden, Visit
-from stonechat.core.line.stops import DAY
+from stonechat.core.line.stops import DAY, Stop
 from stonechat.core.numerics.arrays import FloatArray
+from stonechat.core.plan.nights import Rest
 
 WIDTH, HEIGHT = 760.0, 620.0
 LEFT, RIGHT, TOP, BOTTOM = 150.0, 12.0, 34.0, 12.0
@@ -53,6 +54,31 @@ class Mark:
 
 
 @dataclass(frozen=True, kw_only=True)
+class Block:
+    """A stretch of time spent at one place, which can be dragged: a rest, or a stay at a stop."""
+
+    x: float
+    width: float
+    y: float
+    begins: float  # s after the first midnight
+    ends: float  # s after the first midnight
+    key: str  # number of the night, or id of the stop
+    stop: str  # id of the stop where a rest was chosen at one
+    label: str  # what stands beside it, "" where there is no room
+    words: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class CutOff:
+    """The time by which a checkpoint must be reached."""
+
+    x: float
+    y: float
+    is_missed: bool
+    words: str
+
+
+@dataclass(frozen=True, kw_only=True)
 class TimeDistance:
     """All that the picture prints."""
 
@@ -68,6 +94,11 @@ class TimeDistance:
     line: str
     fan: str
     marks: tuple[Mark, ...]
+    rests: tuple[Block, ...]
+    stays: tuple[Block, ...]
+    cut_offs: tuple[CutOff, ...]
+    seconds_per_unit: float
+    camp: float  # s of each rest that are not slept
     words: str
 
 
@@ -85,8 +116,8 @@ class _Axes:
         return TOP + (HEIGHT - TOP - BOTTOM) * metres / self.length
 
 
-def time_distance(ridden: Ridden) -> TimeDistance:
-    """Return the picture of a race by the clock."""
+def time_distance(ridden: Ridden, rests: tuple[Rest, ...]) -> TimeDistance:
+    """Return the picture of a race by the clock, with its rests."""
     axes = _Axes(ridden)
     early, late = ridden.fan
     there = _points(ridden.profile.distances, early, axes)
@@ -105,6 +136,11 @@ def time_distance(ridden: Ridden) -> TimeDistance:
         line=_path(_points(ridden.profile.distances, ridden.ride.clocks, axes)),
         fan=_path([*there, *back]) + "Z",
         marks=_marks(ridden, axes),
+        rests=tuple(_rest(ridden, rest, axes) for rest in rests),
+        stays=tuple(_stay(ridden, k, axes) for k in range(len(ridden.stops))),
+        cut_offs=_cut_offs(ridden, axes),
+        seconds_per_unit=axes.last / (WIDTH - LEFT - RIGHT),
+        camp=ridden.clock.camp_time,
         words=f"From {ridden.start:%A %H:%M} to {last.arrives:%A %H:%M} over {axes.length / 1000:.0f} km; "
         f"{sum(1 for visit in ridden.visits if not visit.is_open)} stops are shut on arrival.",
     )
@@ -129,7 +165,7 @@ def _midnight(start: datetime) -> float:
 
 def _nights(ridden: Ridden, axes: _Axes) -> tuple[Band, ...]:
     midnight = _midnight(ridden.start)
-    rises, sets = ridden.sun
+    rises, sets = (table.mean(axis=1) for table in (ridden.clock.sunrises, ridden.clock.sunsets))
     bands = []
     for day in range(-1, int((axes.last - midnight) // DAY) + 1):
         here, after = min(max(day, 0), rises.size - 1), min(max(day + 1, 0), rises.size - 1)
@@ -138,6 +174,66 @@ def _nights(ridden: Ridden, axes: _Axes) -> tuple[Band, ...]:
         if stop > x:
             bands.append(Band(x=x, width=stop - x))
     return tuple(bands)
+
+
+def _rest(ridden: Ridden, rest: Rest, axes: _Axes) -> Block:
+    x, end = axes.x(rest.begins), axes.x(rest.ends)
+    start = ridden.clock.start_of_day
+    hours = f"{_clock(start + rest.begins)} to {_clock(start + rest.ends)}"
+    place = rest.stop.name if rest.stop else f"km {rest.distance / 1000:.0f}"
+    return Block(
+        x=x,
+        width=end - x,
+        y=axes.y(rest.distance),
+        begins=start + rest.begins,
+        ends=start + rest.ends,
+        key=str(rest.index),
+        stop=rest.stop.id if rest.stop and ridden.clock.stop_rests[_stop_number(ridden, rest.stop)] > 0.0 else "",
+        label=f"{rest.length / 3600:.1f} h",
+        words=f"Night {rest.index + 1}, {hours}, {place}",
+    )
+
+
+def _stop_number(ridden: Ridden, stop: Stop) -> int:
+    return next(k for k, entry in enumerate(ridden.stops) if entry.id == stop.id)
+
+
+def _stay(ridden: Ridden, k: int, axes: _Axes) -> Block:
+    ride, stop = ridden.ride, ridden.stops[k]
+    begins = float(ride.arrivals[k] + ride.waits[k])
+    ends = float(ride.departures[k] - ride.stop_rests[k])
+    x = axes.x(begins)
+    minutes = (ends - begins) / 60.0
+    return Block(
+        x=x,
+        width=max(axes.x(ends) - x, 3.0),
+        y=axes.y(stop.distance),
+        begins=ridden.clock.start_of_day + begins,
+        ends=ridden.clock.start_of_day + ends,
+        key=stop.id,
+        stop=stop.id,
+        label="",
+        words=f"{stop.name}, stay of {minutes:.0f} min from {_clock(ridden.clock.start_of_day + begins)}",
+    )
+
+
+def _cut_offs(ridden: Ridden, axes: _Axes) -> tuple[CutOff, ...]:
+    return tuple(
+        CutOff(
+            x=axes.x(visit.elapsed + visit.margin),
+            y=axes.y(visit.distance),
+            is_missed=visit.margin < 0.0,
+            words=f"Cut-off at {visit.name}, {abs(visit.margin) / 3600:.1f} h "
+            + ("after you" if visit.margin >= 0.0 else "before you"),
+        )
+        for visit in ridden.visits
+        if visit.margin is not None and visit.elapsed + visit.margin <= axes.last
+    )
+
+
+def _clock(seconds: float) -> str:
+    minutes = round(seconds / 60.0) % 1440
+    return f"{minutes // 60:02d}:{minutes % 60:02d}"
 
 
 def _ticks(start: datetime, axes: _Axes) -> tuple[Tick, ...]:

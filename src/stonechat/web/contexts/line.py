@@ -1,18 +1,35 @@
 """What the Line room shows."""
 
 from dataclasses import dataclass
+from datetime import datetime, timedelta
 
 import numpy as np
 
+from stonechat.core.checks.rules import SURE
 from stonechat.core.line.gaps import Gap, longest_gap
-from stonechat.core.line.stops import DAY, FOOD_OFFERS, OFFERS, WATER_OFFERS, Stop
-from stonechat.core.line.surface import SURFACE_INDEX, SURFACES
+from stonechat.core.line.stops import DAY, FOOD_OFFERS, KINDS, OFFERS, WATER_OFFERS, Stop
+from stonechat.core.line.surface import SURFACE_INDEX, SURFACES, TYRES
 from stonechat.core.line.track import surface_shares
 from stonechat.core.numerics.arrays import FloatArray
+from stonechat.core.plan.nights import air_temperature
+from stonechat.core.plan.setting import LONGEST_DAYS, stay_at
+from stonechat.core.plan.sky import PlacedSky, elapsed_at, skies_of
+from stonechat.core.supply.carry import cannot_be_missed
+from stonechat.errors import InvalidInput
 from stonechat.formats.hours import hours_text
+from stonechat.formats.numbers import parse_number
 from stonechat.web.desk import Desk
 from stonechat.web.forms.binding import BoundForm, start_values
-from stonechat.web.forms.line import CleaningForm, PaintForm, StopForm
+from stonechat.web.forms.line import (
+    CleaningForm,
+    GroundForm,
+    PaintForm,
+    RulesForm,
+    StopForm,
+    TrimForm,
+    ground_form,
+    ground_values,
+)
 from stonechat.web.forms.weather import GENERAL, MOST_DAYS, WeatherForm, weather_form, weather_values
 
 _GAPS = (
@@ -22,8 +39,13 @@ _GAPS = (
     ("bike shop", frozenset({"bike_shop"})),
 )
 NEW = "new"
-PAINT = "paint"  # the paint box is open
-WEATHER = "weather"  # the weather box is open
+PAINT = "paint"  # boxes that may be open
+WEATHER = "weather"
+GROUND = "ground"
+SKY = "sky"
+RULES = "rules"
+COURSE = "course"
+_BOXES = {"paint": PAINT, "weather": WEATHER, "ground": GROUND, "rules": RULES, "cleaning": COURSE, "trim": COURSE}
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -38,6 +60,25 @@ class GapView:
 
 
 @dataclass(frozen=True, kw_only=True)
+class MustView:
+    """A stop that cannot be missed, and why."""
+
+    name: str
+    what: str
+    why: str
+    doubt: str  # "" where the rider is sure of it
+    edit_address: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class AirView:
+    """How warm and windy it is at a place and time."""
+
+    words: str
+    error: str
+
+
+@dataclass(frozen=True, kw_only=True)
 class StopRow:
     """A stop in the table."""
 
@@ -45,8 +86,13 @@ class StopRow:
     stop: Stop
     offers: str
     hours: str
+    kind: str
+    stay: float  # s, of this variant
+    cutoff: str
+    is_must: bool
     edit_address: str
     use_address: str
+    drop_address: str
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -61,23 +107,43 @@ class LineView:
     points: int
     shares: tuple[tuple[str, str, float], ...]  # key, name, share
     gaps: tuple[GapView, ...]
+    musts: tuple[MustView, ...]
     stops: tuple[StopRow, ...]
     profile_address: str
-    gpx_address: str
+    exports: tuple[tuple[str, str], ...]  # name, address
     import_address: str
     surfaces: tuple[tuple[str, str], ...]
+    opened: str  # which box is open
     paint: BoundForm[PaintForm]
     paint_address: str
-    paint_open: bool
+    paint_table_address: str
     spans: tuple[tuple[float, float, str, str], ...]  # m from, m to, name, key
+    ground: BoundForm[GroundForm]
+    ground_address: str
+    tyre: str
+    tyres: tuple[tuple[str, str], ...]
+    tyre_address: str
+    per_rolling: float  # min per 0.001
     weather: BoundForm[WeatherForm]
     weather_address: str
-    weather_open: bool
+    weather_source: str
+    bands: tuple[tuple[str, float], ...]  # day, K
+    weather_csv: str
+    ask_address: str
+    weather_table_address: str
+    air_address: str
     general: int  # fields of the weather that hold for all days
+    skies: tuple[PlacedSky, ...]
+    rules: BoundForm[RulesForm]
+    rules_address: str
     cleaning: BoundForm[CleaningForm]
     cleaning_address: str
+    trim: BoundForm[TrimForm]
+    trim_address: str
+    reverse_address: str
     stop_form: BoundForm[StopForm] | None
     stop_address: str
+    stops_table_address: str
     editing: str
     close_address: str
     new_address: str
@@ -100,26 +166,63 @@ def line_view(desk: Desk) -> LineView:
         points=line.track.heights.size,
         shares=tuple((key, names[key], share) for key, share in surface_shares(profile).items()),
         gaps=tuple(_gap(desk, what, offers) for what, offers in _GAPS),
-        stops=tuple(_row(desk, stop) for stop in line.stops),
+        musts=_musts(desk),
+        stops=_rows(desk),
         profile_address=desk.do("profile.json", rev=desk.opened.revision),
-        gpx_address=desk.do("course.gpx"),
+        exports=(
+            ("GPX with stops", desk.do("course.gpx")),
+            ("GeoJSON with stops", desk.do("course.geojson")),
+            ("profile as CSV", desk.do("tables", "profile.csv")),
+            ("stops as CSV", desk.do("tables", "stops.csv")),
+            ("surfaces as CSV", desk.do("tables", "surfaces.csv")),
+        ),
         import_address="/plans",
         surfaces=tuple(names.items()),
+        opened=next((box for form, box in _BOXES.items() if form in desk.forms), desk.edit),
         paint=desk.forms.get("paint") or start_values(PaintForm, {"surface": "smooth_gravel"}),
         paint_address=desk.do("paint"),
-        paint_open=desk.edit == PAINT or "paint" in desk.forms,
+        paint_table_address=desk.do("surfaces"),
         spans=tuple((span.start, span.end, names[span.surface], span.surface) for span in line.spans),
+        ground=desk.forms.get("ground") or _ground_form(desk),
+        ground_address=desk.do("ground"),
+        tyre=desk.variant.bike.tyre,
+        tyres=tuple(TYRES.items()),
+        tyre_address=desk.do("tyre"),
+        per_rolling=ridden.minutes_per_rolling,
         weather=desk.forms.get("weather") or _weather_form(desk),
         weather_address=desk.do("weather"),
-        weather_open=desk.edit == WEATHER or "weather" in desk.forms,
+        weather_source=line.weather.source,
+        bands=tuple(
+            (f"{ridden.start + timedelta(days=k):%a}", day.temp_band)
+            for k, day in enumerate(line.weather.days)
+            if day.temp_band
+        ),
+        weather_csv=desk.do("tables", "weather.csv"),
+        ask_address=desk.do("weather", "ask"),
+        weather_table_address=desk.do("weather", "table"),
+        air_address=desk.do("air"),
         general=GENERAL,
+        skies=skies_of(ridden),
+        rules=desk.forms.get("rules") or start_values(RulesForm, RulesForm.values(desk.opened.plan.rules)),
+        rules_address=desk.do("rules"),
         cleaning=cleaning,
         cleaning_address=desk.do("cleaning"),
+        trim=desk.forms.get("trim") or start_values(TrimForm, {"start_km": 0.0, "end_km": profile.length // 100 / 10}),
+        trim_address=desk.do("trim"),
+        reverse_address=desk.do("reverse"),
         stop_form=_stop_form(desk, line.stops),
         stop_address=desk.do("stops", desk.edit or NEW),
+        stops_table_address=desk.do("stops.csv"),
         editing=desk.edit,
         close_address=desk.at(),
         new_address=desk.at(edit=NEW),
+    )
+
+
+def _ground_form(desk: Desk) -> BoundForm[GroundForm]:
+    tyre = desk.variant.bike.tyre
+    return start_values(
+        ground_form(tyre, desk.variant.rider.descending), ground_values(desk.opened.plan.line.ground, tyre)
     )
 
 
@@ -135,20 +238,110 @@ def _stop_form(desk: Desk, stops: tuple[Stop, ...]) -> BoundForm[StopForm] | Non
     if "stop" in desk.forms:
         return desk.forms["stop"]
     if desk.edit == NEW:
-        return start_values(StopForm, {"dwell_min": 15.0, "detour_km": 0.0})
+        return start_values(StopForm, {"kind": "other", "detour_km": 0.0, "confidence_pct": 90.0})
     found = next((stop for stop in stops if stop.id == desk.edit), None)
     return start_values(StopForm, StopForm.values(found)) if found else None
 
 
-def _row(desk: Desk, stop: Stop) -> StopRow:
-    return StopRow(
-        id=stop.id,
-        stop=stop,
-        offers=", ".join(OFFERS[key] for key in OFFERS if key in stop.offers) or "nothing known",
-        hours=hours_text(stop.hours) or "always",
-        edit_address=desk.at(edit=stop.id),
-        use_address=desk.do("stops", stop.id, "use"),
+def _rows(desk: Desk) -> tuple[StopRow, ...]:
+    must = {stop.id for stop, _, _ in _must_stops(desk)}
+    return tuple(
+        StopRow(
+            id=stop.id,
+            stop=stop,
+            offers=", ".join(OFFERS[key] for key in OFFERS if key in stop.offers) or "nothing known",
+            hours=hours_text(stop.hours) or "always",
+            kind=KINDS[stop.kind][0],
+            stay=stay_at(stop, desk.variant),
+            cutoff="" if stop.cutoff is None else f"{stop.cutoff:%a %H:%M}",
+            is_must=stop.id in must,
+            edit_address=desk.at(edit=stop.id),
+            use_address=desk.do("stops", stop.id, "use"),
+            drop_address=desk.do("stops", stop.id, "drop"),
+        )
+        for stop in desk.opened.plan.line.stops
     )
+
+
+def _must_stops(desk: Desk) -> list[tuple[Stop, str, tuple[float, float, float, float]]]:
+    """Return each stop that cannot be missed, for what, and the way without it: m, s, need and most carried."""
+    ridden = desk.evaluation.ridden
+    food_room = _food_capacity(desk)
+    found = []
+    for what, levels, most in (("water", ridden.water, ridden.water_capacity), ("food", ridden.food, food_room)):
+        needed = cannot_be_missed(levels, most)
+        refills = [k for k in range(len(ridden.legs)) if levels.refilled[k]] + [len(ridden.legs)]
+        for k, stop in enumerate(ridden.stops, start=1):
+            if needed[k]:
+                first = max(entry for entry in refills if entry < k)
+                last = min(entry for entry in refills if entry > k)
+                legs = ridden.legs[first:last]
+                way = legs[-1].end - legs[0].start
+                time = (legs[-1].arrives - legs[0].leaves).total_seconds()
+                found.append((stop, what, (way, time, float(levels.needs[first:last].sum()), most)))
+    return found
+
+
+def _food_capacity(desk: Desk) -> float:
+    """Return the energy that the food bags hold beside the things in them. [kcal]"""
+    states = desk.evaluation.ridden.film[0].carriers
+    room = sum(
+        max(0.0, state.carrier.capacity - state.volume + state.food)
+        for state in states
+        if "food" in state.carrier.takes
+    )
+    return room * 1000.0 * desk.variant.supply.food_bulk
+
+
+def _musts(desk: Desk) -> tuple[MustView, ...]:
+    units = {"water": "l", "food": "kcal"}
+    found = []
+    for stop, what, (way, time, need, most) in _must_stops(desk):
+        digits = 1 if what == "water" else 0
+        found.append(
+            MustView(
+                name=stop.name,
+                what=what,
+                why=f"without it {way / 1000:.0f} km and {time / 3600:.1f} h need {need:,.{digits}f} {units[what]}; "
+                f"the most you can carry is {most:,.{digits}f} {units[what]}",
+                doubt="" if stop.confidence >= SURE else f"and you are only {100 * stop.confidence:.0f} % sure of it",
+                edit_address=desk.at(edit=stop.id),
+            )
+        )
+    return tuple(found)
+
+
+def air_view(desk: Desk, km: str, at: str) -> AirView:
+    """Return how warm and windy it is at a kilometre and a local time."""
+    ridden = desk.evaluation.ridden
+    length = ridden.profile.length
+    try:
+        distance = 1000.0 * parse_number(km, unit="km")
+    except InvalidInput as exc:
+        return AirView(words="", error=exc.message)
+    if not 0.0 <= distance <= length:
+        return AirView(words="", error=f"{km[:20]} km is not on the course, which is {length / 1000:.1f} km long.")
+    try:
+        moment = datetime.fromisoformat(at.strip())
+    except ValueError:
+        return AirView(words="", error=f"“{at[:30]}” is no day and time. Write it as 2027-09-26 03:00.")
+    elapsed = elapsed_at(ridden, moment.replace(tzinfo=None))
+    days = len(desk.opened.plan.line.weather.days)
+    number = int((ridden.clock.start_of_day + elapsed) // DAY)
+    if not 0 <= number < LONGEST_DAYS:
+        return AirView(
+            words="", error=f"{moment:%d %B %Y} has no weather here; the race starts on {ridden.start:%d %B %Y}."
+        )
+    day = min(max(number, 0), days - 1)
+    weather = desk.opened.plan.line.weather.days[day]
+    temp = air_temperature(ridden, distance, elapsed)
+    band = f" ± {weather.temp_band:.0f}" if weather.temp_band else ""
+    held = "" if number < days else f" (as the last day given, {ridden.start + timedelta(days=day):%a})"
+    words = (
+        f"{temp:.0f}{band} °C, wind {3.6 * weather.wind_speed:.0f} km/h from {weather.wind_from:.0f}° at 10 m, "
+        f"rain {weather.rain:.0f} mm that day{held}."
+    )
+    return AirView(words=words, error="")
 
 
 def _gap(desk: Desk, what: str, offers: frozenset[str]) -> GapView:
@@ -198,7 +391,7 @@ def profile_points(desk: Desk) -> dict[str, object]:
 def dark_spans(desk: Desk) -> list[tuple[float, float]]:
     """Return the stretches that are ridden in the dark. [km]"""
     ridden = desk.evaluation.ridden
-    edges = np.flatnonzero(np.diff(np.concatenate(([0], ridden.dark.astype(np.int8), [0]))))
+    edges = np.flatnonzero(np.diff(np.concatenate(([0], ridden.ride.dark.astype(np.int8), [0]))))
     km = ridden.profile.distances[edges] / 1000.0
     return [(float(a), float(b)) for a, b in zip(km[::2], km[1::2], strict=True)]
 

@@ -1,13 +1,21 @@
 """What the Rhythm room shows."""
 
 from dataclasses import dataclass
+from datetime import timedelta
 
 from stonechat.core.ledger.state import Visit
-from stonechat.core.line.stops import OFFERS
+from stonechat.core.line.stops import DAY, OFFERS, wait_words
+from stonechat.core.plan.nights import Proposal, Rest, proposals_for, rests_of
+from stonechat.core.plan.sky import clock_after
+from stonechat.core.plan.whatif import WhatIf, what_ifs
+from stonechat.core.rhythm.rhythm import usual_night
 from stonechat.render.drawings.time_distance import TimeDistance, time_distance
+from stonechat.services.odds import Odds
 from stonechat.web.desk import Desk
 from stonechat.web.forms.binding import BoundForm, start_values
-from stonechat.web.forms.rhythm import RhythmForm
+from stonechat.web.forms.rhythm import FIRST, RHYTHM_FIRST, NightForm, RhythmForm, RiderForm, rhythm_form, rhythm_values
+
+NIGHT = "night-"  # an open night is edited by this and its number
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -18,67 +26,135 @@ class TimetableRow:
     id: str
     offers: str
     open_words: str
+    margin_words: str
     climbed: float  # m on the leg to it
     distance: float  # m of the leg to it
     moving: float  # s on the leg to it
     rest: float  # s rested on the leg to it
+    energy: float  # kcal on the leg to it
+    is_late: bool
+    is_tired: bool  # so long awake that it carries the caution
+
+
+@dataclass(frozen=True, kw_only=True)
+class ProposalRow:
+    """A better place nearby, and the button that takes it."""
+
+    words: str
+    address: str
+    values: dict[str, str]
+
+
+@dataclass(frozen=True, kw_only=True)
+class NightRow:
+    """A night of the race."""
+
+    number: int  # counted from 1
+    name: str  # weekday of its evening
+    words: str
+    where: str
+    low: float  # °C, NaN where nothing is slept
+    awake: float  # s
+    is_own: bool  # set by hand
+    stop_id: str  # where it is slept at a chosen stop
+    proposals: tuple[ProposalRow, ...]
+    form: BoundForm[NightForm] | None  # open for editing
+    address: str
+    edit_address: str
+    reset_address: str
 
 
 @dataclass(frozen=True, kw_only=True)
 class RhythmView:
     """The Rhythm room."""
 
+    rider: BoundForm[RiderForm]
+    rider_address: str
+    rider_first: int
+    rider_open: bool
     form: BoundForm[RhythmForm]
     form_address: str
+    form_first: int
+    form_open: bool
     picture: TimeDistance
+    nights_address: str
+    stays_address: str
+    preview_address: str
     rows: tuple[TimetableRow, ...]
+    nights: tuple[NightRow, ...]
+    what_ifs: tuple[WhatIf, ...]
+    odds_address: str
+    timetable_address: str
     leaves: str
     finish: float  # s
     spread: float  # s
     moving: float  # s
-    nights: float  # min
+    resting: float  # min
     pushing: float  # min
-    per_kg: float  # min
-    per_drag: float  # min per 100 cm²
-    per_watt: float  # min
+    work: float  # J
+    energy: float  # kcal
     focus: str
+    close_address: str
 
 
 def rhythm_view(desk: Desk) -> RhythmView:
     """Return what the Rhythm room shows."""
     ridden, variant = desk.evaluation.ridden, desk.variant
-    form = desk.forms.get("rhythm") or start_values(RhythmForm, RhythmForm.values(variant.rider, variant.rhythm))
+    rests = rests_of(ridden)
+    rider = desk.forms.get("rider") or start_values(RiderForm, RiderForm.values(variant.rider))
+    form = desk.forms.get("rhythm") or start_values(rhythm_form(), rhythm_values(variant.rhythm))
     return RhythmView(
+        rider=rider,
+        rider_address=desk.do("rider"),
+        rider_first=FIRST,
+        rider_open=any(entry.error for entry in rider.fields[FIRST:]),
         form=form,
         form_address=desk.do("rhythm"),
-        picture=time_distance(ridden),
+        form_first=RHYTHM_FIRST,
+        form_open=any(entry.error for entry in form.fields[RHYTHM_FIRST:]),
+        picture=time_distance(ridden, rests),
+        nights_address=desk.do("nights"),
+        stays_address=desk.do("stays"),
+        preview_address=desk.do("preview"),
         rows=tuple(_row(desk, k) for k in range(len(ridden.visits))),
+        nights=_nights(desk, rests),
+        what_ifs=what_ifs(desk.opened.plan, desk.variant_id, ridden),
+        odds_address=desk.do("odds"),
+        timetable_address=desk.do("tables", "timetable.csv"),
         leaves=f"{ridden.start:%A %d %B %Y, %H:%M}",
         finish=ridden.ledger.finish,
         spread=ridden.ledger.spread,
         moving=ridden.ledger.moving,
-        nights=ridden.ledger.minutes("nights"),
+        resting=ridden.ledger.minutes("nights"),
         pushing=ridden.ledger.pushing,
-        per_kg=ridden.prices.per_kg,
-        per_drag=ridden.prices.per_drag,
-        per_watt=ridden.minutes_per_watt,
+        work=sum(leg.work for leg in ridden.legs),
+        energy=sum(leg.energy for leg in ridden.legs),
         focus=desk.edit,
+        close_address=desk.at(),
     )
+
+
+TIRED = 17 * 3600.0  # s awake from which a row carries the caution
 
 
 def _row(desk: Desk, k: int) -> TimetableRow:
     ridden = desk.evaluation.ridden
     visit, leg = ridden.visits[k], ridden.legs[k]
     offers = visit.stop.offers if visit.stop else frozenset()
+    hours = None if visit.margin is None else visit.margin / 3600.0
     return TimetableRow(
         visit=visit,
         id=visit.stop.id if visit.stop else "finish",
         offers=", ".join(OFFERS[key] for key in OFFERS if key in offers),
         open_words=_open_words(visit),
+        margin_words="" if hours is None else f"{hours:.1f} h left" if hours >= 0 else f"{-hours:.1f} h late",
         climbed=leg.ascent,
         distance=leg.end - leg.start,
         moving=leg.moving,
         rest=leg.rest,
+        energy=leg.energy,
+        is_late=hours is not None and hours < 0.0,
+        is_tired=visit.awake >= TIRED,
     )
 
 
@@ -87,6 +163,99 @@ def _open_words(visit: Visit) -> str:
         return ""
     if visit.stop.hours is None:
         return "always open"
+    if visit.waited > 0.0:
+        return f"open after {visit.waited / 60:.0f} min wait"
     if visit.is_open:
         return "open"
-    return "never opens" if visit.wait == float("inf") else f"shut, opens in {visit.wait / 3600:.1f} h"
+    return f"shut, missed; {wait_words(visit.wait)}"
+
+
+def _nights(desk: Desk, rests: tuple[Rest, ...]) -> tuple[NightRow, ...]:
+    """Return every night that the race spans, slept or ridden through."""
+    ridden = desk.evaluation.ridden
+    last = int((ridden.clock.start_of_day + ridden.ledger.finish - 0.5 * DAY) // DAY)
+    by_index = {rest.index: rest for rest in rests}
+    return tuple(_night(desk, k, by_index.get(k)) for k in range(max(0, last + 1)))
+
+
+def _night(desk: Desk, k: int, rest: Rest | None) -> NightRow:
+    ridden, rhythm = desk.evaluation.ridden, desk.variant.rhythm
+    evening = ridden.start.replace(tzinfo=None) + timedelta(days=k)
+    stop = rest.stop if rest is not None else None
+    chosen = stop is not None and stop.id in rhythm.sleep_at
+    words, where = "ridden through", ""
+    if rest is not None:
+        words = f"{_clock(desk, rest.begins)} to {_clock(desk, rest.ends)}, {rest.length / 3600:.1f} h"
+        where = f"km {rest.distance / 1000:.0f}, {rest.height:.0f} m" + (f", {stop.name}" if stop else ", by the way")
+    return NightRow(
+        number=k + 1,
+        name=f"{evening:%A}",
+        words=words,
+        where=where,
+        low=rest.low if rest is not None else float("nan"),
+        awake=rest.awake if rest is not None else float("nan"),
+        is_own=k in rhythm.nights or chosen,
+        stop_id=stop.id if chosen and stop is not None else "",
+        proposals=() if rest is None else tuple(_proposal(desk, k, rest, p) for p in proposals_for(ridden, rest)),
+        form=_night_form(desk, k, rest),
+        address=desk.do("nights", str(k)),
+        edit_address=desk.at(edit=f"{NIGHT}{k}"),
+        reset_address=desk.do("nights", str(k), "reset"),
+    )
+
+
+def _clock(desk: Desk, elapsed: float) -> str:
+    seconds = round((desk.evaluation.ridden.clock.start_of_day + elapsed) / 60.0) * 60.0 % DAY
+    return f"{int(seconds // 3600):02d}:{int(seconds % 3600 // 60):02d}"
+
+
+def _night_form(desk: Desk, k: int, rest: Rest | None) -> BoundForm[NightForm] | None:
+    if "night" in desk.forms and desk.edit == f"{NIGHT}{k}":
+        return desk.forms["night"]
+    if desk.edit != f"{NIGHT}{k}":
+        return None
+    rhythm = desk.variant.rhythm
+    night = rhythm.nights.get(k) or usual_night(rhythm, k)
+    start_of_day = desk.evaluation.ridden.clock.start_of_day
+    begins, ends = (
+        (22 * 3600.0, 29 * 3600.0) if rest is None else (start_of_day + rest.begins, start_of_day + rest.ends)
+    )
+    sleep = 4 * 3600.0 if rest is None else max(3_600.0, rest.length - rhythm.camp_time)
+    return start_values(NightForm, NightForm.values(night, start=begins, end=ends, sleep=sleep))
+
+
+def _proposal(desk: Desk, k: int, rest: Rest, proposal: Proposal) -> ProposalRow:
+    shift = f"{abs(proposal.shift) / 3600:.1f} h {'later' if proposal.shift > 0 else 'earlier'}"
+    name = proposal.stop.name if proposal.stop else f"km {proposal.distance / 1000:.0f}"
+    words = f"{name}: {proposal.reason}, {shift}, {proposal.height:.0f} m, low {proposal.low:.0f} °C"
+    sleep = max(3_600.0, rest.length - desk.variant.rhythm.camp_time)
+    if proposal.stop is not None:
+        values = {"stop": proposal.stop.id, "sleep_h": f"{sleep / 3600:.2f}"}
+        return ProposalRow(words=words, address=desk.do("nights", str(k), "at"), values=values)
+    values = {
+        "kind": "for",
+        "start": _clock(desk, rest.begins + proposal.shift),
+        "end": _clock(desk, rest.ends + proposal.shift),
+        "sleep_h": f"{sleep / 3600:.2f}",
+    }
+    return ProposalRow(words=words, address=desk.do("nights", str(k)), values=values)
+
+
+@dataclass(frozen=True, kw_only=True)
+class OddsView:
+    """The spread of many races."""
+
+    odds: Odds
+    early: str
+    middle: str
+    late: str
+
+
+def odds_view(desk: Desk, odds: Odds) -> OddsView:
+    """Return the spread of many races by the clock."""
+
+    def clock(elapsed: float) -> str:
+        return f"{clock_after(desk.evaluation.ridden, elapsed):%a %H:%M}"
+
+    early, middle, late = odds.finishes
+    return OddsView(odds=odds, early=clock(early), middle=clock(middle), late=clock(late))

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from stonechat.core.ledger.state import Leg, Ridden, Visit
-from stonechat.core.line.stops import OFFERS
+from stonechat.core.line.stops import OFFERS, wait_words
 from stonechat.core.numerics.findings import Finding
 from stonechat.core.supply.carry import Levels, cannot_be_missed
 from stonechat.services.evaluation import LastChange, last_change
@@ -231,7 +231,7 @@ def _offers(visit: Visit | None) -> str:
 def _shut(visit: Visit | None) -> str:
     if visit is None or visit.is_open:
         return ""
-    return "shut" if visit.wait == float("inf") else f"shut, opens in {visit.wait / 3600:.1f} h"
+    return "shut" if visit.wait == float("inf") else f"shut, {wait_words(visit.wait)}"
 
 
 def _must(ridden: Ridden, leg: int) -> str:
@@ -259,6 +259,7 @@ def _ledger(desk: Desk) -> LedgerView:
     ridden = evaluation.ridden
     ledger = ridden.ledger
     shown = [cause for cause in ledger.causes if cause.key in ("load", "wind", "reach", "stops")]
+    shown += [cause for cause in ledger.causes if cause.key == "waits" and cause.minutes > 0.0]
     longest = max(abs(cause.minutes) for cause in shown) or 1.0
     lines = [
         CheckLine(finding=finding, address=_mend_address(desk, finding), link=f"Go to {_MENDED[finding.room]}")

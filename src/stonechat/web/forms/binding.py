@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from datetime import datetime
 from typing import Any, Generic, TypeVar, get_args
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, ValidationInfo, field_validator
@@ -25,7 +26,19 @@ class Form(BaseModel):
         if isinstance(value, str) and _number_kind(entry):
             number = parse_number(value, unit=_extra(entry).get("unit", ""))
             return int(number) if _number_kind(entry) is int and number.is_integer() else number
+        if isinstance(value, str) and _extra(entry).get("kind") == "moment":
+            return _moment(value)
         return value.strip() if isinstance(value, str) else value
+
+
+def _moment(text: str) -> datetime:
+    try:
+        moment = datetime.fromisoformat(text.strip())
+    except ValueError:
+        moment = None
+    if moment is None or len(text.strip()) <= len("2027-09-26") or moment.tzinfo or not 1990 <= moment.year <= 2100:
+        raise ValueError(f"“{text[:30]}” is no day and time. Write it as 2027-09-26 18:00.")
+    return moment
 
 
 def figure(
@@ -61,6 +74,11 @@ def clock_field(title: str, *, help: str = "") -> Any:
     )
 
 
+def moment_field(title: str, *, help: str = "") -> Any:
+    """Return a field for a local day and time, which may be left empty."""
+    return Field(None, title=title, description=help, json_schema_extra={"kind": "moment"})
+
+
 def tick(title: str, *, help: str = "") -> Any:
     """Return a field that is ticked or not."""
     return Field(False, title=title, description=help)
@@ -81,7 +99,7 @@ class FieldView:
 
     name: str
     label: str
-    kind: str  # text, number, time, select or tick
+    kind: str  # text, number, time, moment, select or tick
     value: str
     unit: str = ""
     help: str = ""
@@ -97,6 +115,10 @@ class BoundForm(Generic[S]):
     raw: Mapping[str, str]  # as typed; shown again as it was
     value: S | None  # None if anything is wrong
     errors: Mapping[str, tuple[str, ...]]  # by field; "" for the whole form
+
+    def named(self, *names: str) -> tuple[FieldView, ...]:
+        """Some of the fields, in the order asked for."""
+        return tuple(self._view(name, self.schema.model_fields[name]) for name in names)
 
     @property
     def fields(self) -> tuple[FieldView, ...]:
@@ -151,6 +173,8 @@ def _typed(value: Any) -> str:
         return ""
     if value is True:
         return "yes"
+    if isinstance(value, datetime):
+        return f"{value:%Y-%m-%d %H:%M}"
     return f"{value:.6f}".rstrip("0").rstrip(".") if isinstance(value, float) else str(value)
 
 

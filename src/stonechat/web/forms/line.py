@@ -1,16 +1,19 @@
-"""The forms of a stop and of how the course is cleaned."""
+"""The forms of a stop, of surfaces and ground, of the race's rules, and of how the course is cleaned and cut."""
 
+from collections.abc import Mapping
 from dataclasses import replace
+from datetime import datetime
 from typing import Any
 
-from pydantic import field_validator, model_validator
+from pydantic import create_model, field_validator, model_validator
 
-from stonechat.core.line.stops import OFFERS, Stop
-from stonechat.core.line.surface import SURFACE_INDEX, SURFACES
+from stonechat.core.line.rules import Rules
+from stonechat.core.line.stops import KINDS, OFFERS, Stop
+from stonechat.core.line.surface import SURFACE_INDEX, SURFACES, GroundFigures, surfaces_for
 from stonechat.core.line.track import Cleaning
 from stonechat.formats.hours import hours_text, parse_hours
-from stonechat.units import km_from_m, m_from_km, min_from_s, s_from_min
-from stonechat.web.forms.binding import Form, choice, figure, text, tick
+from stonechat.units import h_from_s, km_from_m, kmh_from_ms, m_from_km, min_from_s, ms_from_kmh, s_from_h, s_from_min
+from stonechat.web.forms.binding import Form, choice, figure, moment_field, text, tick
 
 NO_PAINT = "none"  # stands for no paint where a surface is chosen
 
@@ -19,9 +22,18 @@ class StopForm(Form):
     """A stop."""
 
     name: str = text("Stop", least=1)
+    kind: str = choice("Kind", {key: name for key, (name, _) in KINDS.items()})
     distance_km: float = figure("At", unit="km", limit="distance", factor=1e-3)
-    dwell_min: float = figure("Time spent", unit="min", limit="dwell", factor=1 / 60)
-    detour_km: float = figure("Detour there and back", unit="km", limit="detour", factor=1e-3)
+    dwell_min: float | None = figure(
+        "Time spent", unit="min", limit="dwell", factor=1 / 60, optional=True, help="empty: as usual for its kind"
+    )
+    detour_km: float = figure(
+        "Detour there and back", unit="km", limit="detour", factor=1e-3, help="a stop farther off the line is none"
+    )
+    confidence_pct: float = figure(
+        "How sure", unit="%", limit="share", factor=100.0, help="that it is there and open as stated"
+    )
+    cutoff: datetime | None = moment_field("Cut-off", help="2027-09-26 18:00, at a checkpoint; empty: none")
     hours: str = text("Open", most=300, help="empty: always. Mo-Fr 07:00-20:00; Sa 08:00-12:00,14:00-18:00; Su shut")
     water: bool = tick(OFFERS["water"])
     doubtful_water: bool = tick(OFFERS["doubtful_water"])
@@ -31,7 +43,15 @@ class StopForm(Form):
     socket: bool = tick(OFFERS["socket"])
     bike_shop: bool = tick(OFFERS["bike_shop"])
     toilet: bool = tick(OFFERS["toilet"])
+    drop_box: bool = tick(OFFERS["drop_box"])
     note: str = text("Note", most=300)
+
+    @field_validator("kind")
+    @classmethod
+    def _is_a_kind(cls, value: str) -> str:
+        if value not in KINDS:
+            raise ValueError("Choose a kind from the list.")
+        return value
 
     @field_validator("hours")
     @classmethod
@@ -45,8 +65,11 @@ class StopForm(Form):
         return {
             "name": stop.name,
             "distance_km": km_from_m(stop.distance),
-            "dwell_min": min_from_s(stop.dwell),
+            "dwell_min": None if stop.dwell is None else min_from_s(stop.dwell),
             "detour_km": km_from_m(stop.detour),
+            "kind": stop.kind,
+            "confidence_pct": stop.confidence * 100.0,
+            "cutoff": stop.cutoff,
             "hours": hours_text(stop.hours),
             "note": stop.note,
             **{offer: offer in stop.offers for offer in OFFERS},
@@ -59,8 +82,11 @@ class StopForm(Form):
             base,
             name=self.name,
             distance=m_from_km(self.distance_km),
-            dwell=s_from_min(self.dwell_min),
+            kind=self.kind,
+            dwell=None if self.dwell_min is None else s_from_min(self.dwell_min),
             detour=m_from_km(self.detour_km),
+            confidence=round(self.confidence_pct / 100.0, 9),
+            cutoff=self.cutoff,
             hours=parse_hours(self.hours),
             offers=frozenset(offer for offer in OFFERS if getattr(self, offer)),
             note=self.note,
@@ -111,3 +137,104 @@ class PaintForm(Form):
         if self.surface not in SURFACE_INDEX and self.surface != NO_PAINT:
             raise ValueError("Choose a surface from the list.")
         return self
+
+
+class GroundForm(Form):
+    """What the rider knows better of the surfaces under one tyre; `ground_form` adds the surfaces."""
+
+    def to_core(self, tyre: str) -> tuple[GroundFigures, ...]:
+        """Return the figures that were given."""
+        found = []
+        for surface in SURFACES:
+            rolling, cap, steepest = (getattr(self, f"{part}_{surface.key}") for part in ("rolling", "cap", "steepest"))
+            if (rolling, cap, steepest) != (None, None, None):
+                found.append(
+                    GroundFigures(
+                        tyre=tyre,
+                        surface=surface.key,
+                        rolling=rolling,
+                        cap=None if cap is None else ms_from_kmh(cap),
+                        grade_most=None if steepest is None else round(steepest / 100.0, 12),
+                    )
+                )
+        return tuple(found)
+
+
+def ground_form(tyre: str, boldness: str) -> type[GroundForm]:
+    """Return the form for one tyre; each field's help is what holds where it is left empty."""
+    fields: dict[str, Any] = {}
+    for s in surfaces_for(tyre, boldness):
+        rolling = f"usual {s.rolling:.4f} ({s.rolling_low:.4f}–{s.rolling_high:.4f})"
+        steepest = "usually walked" if s.grade_most < 0.0 else f"usual {100 * s.grade_most:.0f} %"
+        fastest = f"usual {3.6 * s.descent_cap:.0f} km/h"
+        fields[f"rolling_{s.key}"] = (
+            float | None,
+            figure(f"{s.name}: rolling", limit="rolling", optional=True, help=rolling),
+        )
+        fields[f"cap_{s.key}"] = (
+            float | None,
+            figure(f"{s.name}: fastest", unit="km/h", limit="cap", factor=3.6, optional=True, help=fastest),
+        )
+        fields[f"steepest_{s.key}"] = (
+            float | None,
+            figure(f"{s.name}: steepest", unit="%", limit="grade_most", factor=100.0, optional=True, help=steepest),
+        )
+    made: type[GroundForm] = create_model("GroundFormFor", __base__=GroundForm, **fields)
+    return made
+
+
+def ground_values(ground: tuple[GroundFigures, ...], tyre: str) -> Mapping[str, Any]:
+    """Return what the form shows for one tyre."""
+    values: dict[str, Any] = {}
+    for entry in ground:
+        if entry.tyre == tyre:
+            values[f"rolling_{entry.surface}"] = entry.rolling
+            values[f"cap_{entry.surface}"] = None if entry.cap is None else kmh_from_ms(entry.cap)
+            values[f"steepest_{entry.surface}"] = None if entry.grade_most is None else 100.0 * entry.grade_most
+    return values
+
+
+class RulesForm(Form):
+    """What the race asks of a rider."""
+
+    start: datetime | None = moment_field("Race starts", help="2027-09-24 07:00; empty: when you do")
+    time_limit_h: float | None = figure("Time limit", unit="h", limit="time_limit", factor=1 / 3600, optional=True)
+    drop_boxes: bool = tick("Drop boxes allowed")
+    compulsory: str = text("Compulsory kit", most=1500, help="names with commas between: rear light, whistle")
+
+    @field_validator("compulsory")
+    @classmethod
+    def _are_names(cls, value: str) -> str:
+        names = [name.strip() for name in value.split(",") if name.strip()]
+        for name in names:
+            if len(name) > 60:
+                raise ValueError(f"“{name[:30]}…” is longer than 60 letters. Put commas between the things.")
+        if len(names) > 60:
+            raise ValueError("At most 60 things can be named.")
+        return value
+
+    @staticmethod
+    def values(rules: Rules) -> dict[str, Any]:
+        """Return what the form shows."""
+        return {
+            "start": rules.start,
+            "time_limit_h": None if rules.time_limit is None else h_from_s(rules.time_limit),
+            "drop_boxes": rules.drop_boxes,
+            "compulsory": ", ".join(rules.compulsory),
+        }
+
+    def to_core(self) -> Rules:
+        """Return the rules."""
+        return Rules(
+            start=self.start,
+            time_limit=None if self.time_limit_h is None else s_from_h(self.time_limit_h),
+            drop_boxes=self.drop_boxes,
+            compulsory=tuple(name.strip() for name in self.compulsory.split(",") if name.strip()),
+        )
+
+
+class TrimForm(Form):
+    """What is kept of the course."""
+
+    start_km: float = figure("Keep from", unit="km", limit="distance", factor=1e-3)
+    end_km: float = figure("Keep to", unit="km", limit="distance", factor=1e-3)

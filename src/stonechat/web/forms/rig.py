@@ -4,6 +4,7 @@ from typing import Any
 
 from pydantic import field_validator
 
+from stonechat.core.line.surface import TYRES
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import ACCESS_NAMES, PLACES, TAKES, Carrier
 from stonechat.formats.documents.rig import BikeDocument, CarrierDocument
@@ -35,12 +36,20 @@ class BikeForm(Form):
     crank_mm: float = figure("Crank", unit="mm", limit="crank", factor=1e3)
     bars: str = choice("Bars", {"drop": "drop", "flat": "flat"})
     aero_bars: bool = tick("Aero bars")
+    tyre: str = choice("Tyres", TYRES)
 
     @field_validator("bars")
     @classmethod
     def _is_known(cls, value: str) -> str:
         if value not in ("drop", "flat"):
             raise ValueError("Choose drop or flat.")
+        return value
+
+    @field_validator("tyre")
+    @classmethod
+    def _is_a_tyre(cls, value: str) -> str:
+        if value not in TYRES:
+            raise ValueError("Choose a tyre from the list.")
         return value
 
     @staticmethod

@@ -70,7 +70,7 @@ class Sent:
 
 async def read_sent(request: Request) -> Sent:
     """Read the form of a request."""
-    async with request.form(max_files=1, max_fields=2_000) as form:
+    async with request.form(max_files=2, max_fields=2_000) as form:
         entries = form.multi_items()
         pairs = [(key, value) for key, value in entries if isinstance(value, str)]
         files = {key: await value.read() for key, value in entries if isinstance(value, UploadFile) and value.filename}

@@ -1,31 +1,181 @@
-"""Rhythm: rider, hours, timetable."""
+"""Rhythm: rider, sleep, timetable."""
 
+from dataclasses import replace
 from uuid import UUID
 
 from fastapi import APIRouter, Request
-from fastapi.responses import Response
+from fastapi.responses import HTMLResponse, JSONResponse, Response
 
+from stonechat.core.plan.limits import LIMITS
+from stonechat.core.rhythm.rhythm import Night, Rhythm
+from stonechat.errors import InvalidInput
+from stonechat.formats.numbers import parse_number
+from stonechat.render.filters import minutes_signed
 from stonechat.services import editing
-from stonechat.web.contexts.rhythm import rhythm_view
-from stonechat.web.desk import Room, workspace_of
+from stonechat.services.evaluation import evaluated, previewed
+from stonechat.services.history import open_plan
+from stonechat.services.odds import race_odds
+from stonechat.services.routing import stop_named
+from stonechat.web.contexts.rhythm import NIGHT, odds_view, rhythm_view
+from stonechat.web.desk import Room, open_desk, workspace_of
 from stonechat.web.forms.binding import bind
-from stonechat.web.forms.rhythm import RhythmForm
-from stonechat.web.respond import after_change, show
-from stonechat.web.rooms.common import SentForm
+from stonechat.web.forms.rhythm import NightForm, RiderForm, rhythm_form
+from stonechat.web.respond import after_change, render, show
+from stonechat.web.rooms.common import Sent, SentForm
 
 ROOM = Room(key="rhythm", name="Rhythm", letter="h", build=rhythm_view)
 router = APIRouter(prefix="/plans/{plan_id}/{variant_id}/do")
+RACES = 200
+_MOST_NIGHTS = 30
+
+
+@router.post("/rider")
+def set_rider(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+    """Set the rider."""
+    form = bind(RiderForm, sent.fields)
+    desk = sent.desk(request, plan_id, variant_id, "rhythm", forms={"rider": form})
+    if form.value is None:
+        return show(request, desk, status=422)
+    rider = form.value.to_core(desk.variant.rider)
+    opened = editing.set_rider(workspace_of(request), plan_id, variant_id, revision=sent.revision, rider=rider)
+    return after_change(request, sent.desk(request, plan_id, variant_id, "rhythm", opened))
 
 
 @router.post("/rhythm")
 def set_rhythm(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
-    """Set rider and hours."""
-    form = bind(RhythmForm, sent.fields)
-    desk = sent.desk(request, plan_id, variant_id, "rhythm", forms={"rhythm": form})
+    """Set start, sleep and stays."""
+    form = bind(rhythm_form(), sent.fields)
     if form.value is None:
-        return show(request, desk, status=422)
-    rider, rhythm = form.value.to_core(desk.variant.rider, desk.variant.rhythm)
-    opened = editing.set_rider(
-        workspace_of(request), plan_id, variant_id, revision=sent.revision, rider=rider, rhythm=rhythm
+        return show(request, sent.desk(request, plan_id, variant_id, "rhythm", forms={"rhythm": form}), status=422)
+    value = form.value
+    opened = editing.set_rhythm(
+        workspace_of(request),
+        plan_id,
+        variant_id,
+        revision=sent.revision,
+        label="set start and sleep",
+        change=value.to_core,
     )
     return after_change(request, sent.desk(request, plan_id, variant_id, "rhythm", opened))
+
+
+def _change(
+    request: Request, plan_id: UUID, variant_id: str, sent: Sent, label: str, change: editing.RhythmChange
+) -> Response:
+    opened = editing.set_rhythm(
+        workspace_of(request), plan_id, variant_id, revision=sent.revision, label=label, change=change
+    )
+    return after_change(request, sent.desk(request, plan_id, variant_id, "rhythm", opened))
+
+
+def _known_night(night: int) -> int:
+    if not 0 <= night < _MOST_NIGHTS:
+        raise InvalidInput("There is no such night. Load the page again.", subject="night")
+    return night
+
+
+def _with_night(rhythm: Rhythm, index: int, night: Night) -> Rhythm:
+    return replace(rhythm, nights={**rhythm.nights, index: night})
+
+
+@router.post("/nights/{night}")
+def set_night(request: Request, plan_id: UUID, variant_id: str, night: int, sent: SentForm) -> Response:
+    """Set one night by hand."""
+    index = _known_night(night)
+    form = bind(NightForm, sent.fields)
+    if form.value is None:
+        desk = sent.desk(request, plan_id, variant_id, "rhythm", edit=f"{NIGHT}{index}", forms={"night": form})
+        return show(request, desk, status=422)
+    chosen = form.value.to_core()
+    label = f"night {index + 1} set by hand"
+    return _change(request, plan_id, variant_id, sent, label, lambda rhythm: _with_night(rhythm, index, chosen))
+
+
+@router.post("/nights/{night}/reset")
+def reset_night(request: Request, plan_id: UUID, variant_id: str, night: int, sent: SentForm) -> Response:
+    """Let a night follow the school again; a chosen stop for it is chosen no more."""
+    index, stop = _known_night(night), sent.text("stop")
+
+    def change(rhythm: Rhythm) -> Rhythm:
+        return replace(
+            rhythm,
+            nights={key: value for key, value in rhythm.nights.items() if key != index},
+            sleep_at={key: value for key, value in rhythm.sleep_at.items() if key != stop},
+        )
+
+    return _change(request, plan_id, variant_id, sent, f"night {index + 1} as usual", change)
+
+
+@router.post("/nights/{night}/at")
+def sleep_at(request: Request, plan_id: UUID, variant_id: str, night: int, sent: SentForm) -> Response:
+    """Sleep at a stop, in place of that night's rest."""
+    index, hours = _known_night(night), _figure(sent.text("sleep_h"), "h", "sleep", 1 / 3600)
+    stop = stop_named(open_plan(workspace_of(request), plan_id).plan, sent.text("stop"))
+
+    def change(rhythm: Rhythm) -> Rhythm:
+        placed = replace(rhythm, sleep_at={**rhythm.sleep_at, stop.id: round(3600.0 * hours)})
+        return _with_night(placed, index, Night(kind="through"))
+
+    return _change(request, plan_id, variant_id, sent, f"sleep at {stop.name}", change)
+
+
+@router.post("/stays/{stop_id}")
+def set_stay(request: Request, plan_id: UUID, variant_id: str, stop_id: str, sent: SentForm) -> Response:
+    """Set how long this variant stays at a stop; empty for the usual time."""
+    stop = stop_named(open_plan(workspace_of(request), plan_id).plan, stop_id)
+    text = sent.text("stay_min").strip()
+    stay = None if not text else 60.0 * _figure(text, "min", "dwell", 1 / 60)
+
+    def change(rhythm: Rhythm) -> Rhythm:
+        stays = {key: value for key, value in rhythm.stays.items() if key != stop.id}
+        return replace(rhythm, stays=stays if stay is None else {**stays, stop.id: round(stay)})
+
+    words = "as usual" if stay is None else f"{stay / 60:.0f} min"
+    return _change(request, plan_id, variant_id, sent, f"stay at {stop.name} {words}", change)
+
+
+def _figure(text: str, unit: str, limit: str, factor: float) -> float:
+    value = parse_number(text, unit=unit)
+    low, high = (bound * factor for bound in LIMITS[limit])
+    if not low <= value <= high:
+        raise InvalidInput(f"{value:g} {unit} is outside {low:g} to {high:g} {unit}. Check the figure.", subject=limit)
+    return value
+
+
+@router.get("/preview")
+def preview(
+    request: Request,
+    plan_id: UUID,
+    variant_id: str,
+    night: int = -1,
+    start: str = "",
+    end: str = "",
+    stop: str = "",
+    stay_min: str = "",
+) -> Response:
+    """Say where the finish would be with another night or another stay, while it is dragged."""
+    opened = open_plan(workspace_of(request), plan_id)
+    variant = opened.plan.variant(variant_id)
+    if stop:
+        stay = round(60.0 * _figure(stay_min, "min", "dwell", 1 / 60))
+        rhythm = replace(variant.rhythm, stays={**variant.rhythm.stays, stop_named(opened.plan, stop).id: stay})
+    else:
+        form = bind(NightForm, {"kind": "until", "start": start, "end": end, "sleep_h": "0"})
+        if form.value is None:
+            raise InvalidInput("The night needs two times of day.", subject="start")
+        rhythm = _with_night(variant.rhythm, _known_night(night), form.value.to_core())
+    ridden = previewed(opened, replace(variant, rhythm=rhythm)).ridden
+    before = evaluated(opened, variant_id).ridden.ledger.finish
+    change = (ridden.ledger.finish - before) / 60.0
+    return JSONResponse(
+        {"finish": f"{ridden.visits[-1].arrives:%a %H:%M}", "change": minutes_signed(change), "change_min": change},
+        headers={"Cache-Control": "no-store"},
+    )
+
+
+@router.get("/odds")
+def odds(request: Request, plan_id: UUID, variant_id: str) -> Response:
+    """Ride the race many times and tell the spread."""
+    desk = open_desk(request, plan_id, variant_id, "rhythm")
+    view = odds_view(desk, race_odds(desk.opened, variant_id, RACES))
+    return HTMLResponse(render("rhythm/_odds.html", view=view), headers={"Cache-Control": "no-store"})

@@ -1,0 +1,146 @@
+"""Checks of the race's rules: cut-offs, time limit, start, compulsory kit; and of stops that may not be there."""
+
+from collections.abc import Iterator
+
+from stonechat.core.checks.check import Check
+from stonechat.core.ledger.state import Ridden
+from stonechat.core.line.rules import missing_things
+from stonechat.core.numerics.findings import Finding, state_of
+from stonechat.core.supply.carry import cannot_be_missed
+
+TIGHT_HOURS = 2.0  # h before a cut-off from which it is tight
+SURE = 0.75  # 1, a stop believed in less than this is not relied on
+
+
+def _late_words(hours: float) -> str:
+    return f"{hours:.1f} h to spare" if hours >= 0.0 else f"{-hours:.1f} h too late"
+
+
+def cut_offs(ridden: Ridden) -> Iterator[Finding]:
+    """The checkpoint with the least to spare, and the time limit."""
+    timed = [visit for visit in ridden.visits[:-1] if visit.margin is not None]
+    if timed:
+        visit = min(timed, key=lambda v: v.margin or 0.0)
+        hours = (visit.margin or 0.0) / 3600.0
+        yield Finding(
+            code="cut-off",
+            state=state_of(hours, TIGHT_HOURS),
+            title=f"Cut-off at {visit.name}",
+            sentence=f"You pass on {visit.arrives:%a %H:%M}, {_late_words(hours)}; the finish is "
+            f"± {ridden.ledger.spread / 3600:.1f} h sure. Sleep or dawdle less before it.",
+            margin=hours,
+            unit="h",
+            subject=visit.stop.id if visit.stop else "",
+            room="rhythm",
+        )
+    last = ridden.visits[-1]
+    if last.margin is not None:
+        hours = last.margin / 3600.0
+        yield Finding(
+            code="cut-off",
+            state=state_of(hours, TIGHT_HOURS),
+            title="Time limit",
+            sentence=f"Finish on {last.arrives:%a %H:%M}, {_late_words(hours)}.",
+            margin=hours,
+            unit="h",
+            subject="finish",
+            room="rhythm",
+        )
+
+
+def start_allowed(ridden: Ridden) -> Iterator[Finding]:
+    """Whether the rider starts no earlier than the race."""
+    if ridden.rules.start is None:
+        return
+    hours = (ridden.start.replace(tzinfo=None) - ridden.rules.start).total_seconds() / 3600.0
+    if hours < 0.0:
+        yield Finding(
+            code="start",
+            state="broken",
+            title="Start before the race",
+            sentence=f"You start {-hours:.1f} h before the race does, on {ridden.rules.start:%a %d %B %H:%M}.",
+            margin=hours,
+            unit="h",
+            room="rhythm",
+        )
+
+
+def compulsory_kit(ridden: Ridden) -> Iterator[Finding]:
+    """Whether every compulsory thing is carried."""
+    if not ridden.rules.compulsory:
+        return
+    missing = missing_things(ridden.rules, [item.name for item in ridden.items])
+    found = len(ridden.rules.compulsory) - len(missing)
+    yield Finding(
+        code="compulsory",
+        state="broken" if missing else "fine",
+        title="Compulsory kit",
+        sentence=f"Not carried: {', '.join(missing)}. Add it, or name it as the rules do."
+        if missing
+        else f"All {found} things that the rules ask for are carried.",
+        margin=-float(len(missing)),
+        unit="things",
+        room="kit",
+    )
+
+
+def drop_boxes_allowed(ridden: Ridden) -> Iterator[Finding]:
+    """Whether drop boxes are counted on where the rules allow none."""
+    boxes = [stop.name for stop in ridden.stops if "drop_box" in stop.offers]
+    if boxes and not ridden.rules.drop_boxes:
+        yield Finding(
+            code="drop-box",
+            state="broken",
+            title="Drop box not allowed",
+            sentence=f"{', '.join(boxes[:3])} is marked with a drop box; the rules of this race allow none.",
+            margin=-float(len(boxes)),
+            unit="boxes",
+            room="line",
+        )
+
+
+def stops_relied_on(ridden: Ridden) -> Iterator[Finding]:
+    """Stops that cannot be missed and are not believed in."""
+    must = cannot_be_missed(ridden.water, ridden.water_capacity)
+    for k, stop in enumerate(ridden.stops):
+        if must[k + 1] and stop.confidence < SURE:
+            yield Finding(
+                code="doubtful-stop",
+                state="tight",
+                title=f"{stop.name} may fail you",
+                sentence=f"It cannot be missed for water, and you are only {100 * stop.confidence:.0f} % sure of it. "
+                "Ask ahead, or carry past it.",
+                margin=stop.confidence - SURE,
+                unit="",
+                subject=stop.id,
+                room="line",
+            )
+
+
+CHECKS = (
+    Check(
+        code="cut-off",
+        title="Cut-offs and time limit",
+        reason="A checkpoint reached too late ends the race.",
+        run=cut_offs,
+    ),
+    Check(code="start", title="Start", reason="Nobody starts before the race.", run=start_allowed),
+    Check(
+        code="compulsory",
+        title="Compulsory kit",
+        reason="What the rules ask for is inspected, and is never on the cut list.",
+        run=compulsory_kit,
+    ),
+    Check(
+        code="drop-box",
+        title="Drop boxes",
+        reason="A self-supported race often allows nothing sent ahead.",
+        run=drop_boxes_allowed,
+    ),
+    Check(
+        code="doubtful-stop",
+        title="Stops relied on",
+        reason="A plan should not hang on a stop that may not be there.",
+        run=stops_relied_on,
+    ),
+)

@@ -1,0 +1,119 @@
+"""What a change of the whole would do: a kilogram, drag, power, sleep, a later start. Each is ridden again."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from stonechat.core.ledger.state import Ridden
+from stonechat.core.numerics.arrays import FloatArray
+from stonechat.core.plan.film import Aboard, masses_along
+from stonechat.core.plan.plan import Plan
+from stonechat.core.plan.setting import Setting, make_setting
+from stonechat.core.rhythm.inputs import Clock, RiderNumbers
+from stonechat.core.rhythm.ride import ride_course
+
+HOUR = 3_600.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class WhatIf:
+    """One change and what came of it."""
+
+    key: str
+    name: str
+    moving: float  # min more of moving
+    finish: float  # min later at the finish: a staircase
+
+
+@dataclass(frozen=True, kw_only=True)
+class _Change:
+    key: str
+    name: str
+    mass: float = 0.0  # kg
+    drag: float = 0.0  # m²
+    power: float = 0.0  # W
+    sleep: float = 0.0  # s each night
+    later: float = 0.0  # s
+
+
+_CHANGES = (
+    _Change(key="kg+", name="1 kg more", mass=1.0),
+    _Change(key="kg-", name="1 kg less", mass=-1.0),
+    _Change(key="cm2+", name="100 cm² more", drag=0.01),
+    _Change(key="cm2-", name="100 cm² less", drag=-0.01),
+    _Change(key="w+", name="10 W more", power=10.0),
+    _Change(key="w-", name="10 W less", power=-10.0),
+    _Change(key="sleep+", name="1 h more sleep each night", sleep=HOUR),
+    _Change(key="sleep-", name="1 h less sleep each night", sleep=-HOUR),
+    _Change(key="later", name="start 2 h later", later=2 * HOUR),
+)
+
+
+def what_ifs(plan: Plan, variant_id: str, ridden: Ridden) -> tuple[WhatIf, ...]:
+    """Return what each change of the whole does.
+
+    Parameters
+    ----------
+    plan : Plan
+        The plan.
+    variant_id : str
+        Which variant.
+    ridden : Ridden
+        The same as ridden.
+
+    Returns
+    -------
+    what_ifs : tuple of WhatIf
+        More moving minutes and a later finish. [min]
+
+    Notes
+    -----
+    Every change is ridden by the clock with what is aboard as it was: water and food are not planned anew. Sleep is
+    never made shorter than an hour. The finish counts from the planned start, so starting later counts against it.
+    """
+    setting = make_setting(plan, plan.variant(variant_id), ridden.profile)
+    masses, drags = masses_along(setting, ridden.ride, Aboard(water=ridden.water, food=ridden.food))
+    before = _ride(setting, ridden.clock, setting.rider, masses, drags)
+    found = []
+    for change in _CHANGES:
+        after = _ride(
+            setting,
+            _clock(ridden.clock, change),
+            setting.rider._replace(power=max(20.0, setting.rider.power + change.power)),
+            masses + change.mass,
+            drags + change.drag,
+        )
+        found.append(
+            WhatIf(
+                key=change.key,
+                name=change.name,
+                moving=(after[0] - before[0]) / 60.0,
+                finish=(after[1] + change.later - before[1]) / 60.0,
+            )
+        )
+    return tuple(found)
+
+
+def _ride(
+    setting: Setting, clock: Clock, rider: RiderNumbers, masses: FloatArray, drags: FloatArray
+) -> tuple[float, float]:
+    """Return moving time and finish. [s]"""
+    ride = ride_course(setting.course, rider, clock, masses, drags)
+    return float(ride.times.sum()), float(ride.clocks[-1])
+
+
+def _clock(clock: Clock, change: _Change) -> Clock:
+    """Return the clock with every rest longer or shorter, and the start later."""
+    least = clock.camp_time + HOUR
+
+    def longer(rest: FloatArray) -> FloatArray:
+        return np.where(rest > 0.0, np.maximum(rest + change.sleep, np.minimum(rest, least)), rest)
+
+    by_clock = clock.night_for <= 0.0
+    until = clock.night_from + longer(np.where(by_clock, clock.night_until - clock.night_from, 0.0))
+    return clock._replace(
+        start_of_day=clock.start_of_day + change.later,
+        night_until=np.where(by_clock, until, clock.night_until),
+        night_for=longer(clock.night_for),
+        stop_rests=longer(clock.stop_rests),
+    )

@@ -1,0 +1,105 @@
+"""What the ride takes: course, rider, clock. Named tuples of plain arrays, so that they compile."""
+
+from typing import NamedTuple
+
+from stonechat.core.numerics.arrays import BoolArray, FloatArray, IntArray
+
+
+class Course(NamedTuple):
+    """Segments as arrays of shape (n,)."""
+
+    lengths: FloatArray  # m
+    grades: FloatArray  # 1
+    heights: FloatArray  # m, at the middle
+    rolling: FloatArray  # 1, dry and at 20 °C
+    loose: FloatArray  # 1 on loose ground, 0 on tarmac
+    caps: FloatArray  # m/s, fastest by day and dry: surface, grade and bends
+    grades_most: FloatArray  # 1, steepest ridden
+    speeds_least: FloatArray  # m/s, slowest ridden
+    headings: FloatArray  # °, clockwise from north
+
+
+class RiderNumbers(NamedTuple):
+    """A rider as numbers; see `stonechat.core.rhythm.rider.Rider`."""
+
+    body_mass: float  # kg
+    power: float  # W
+    endurance: float  # 1
+    fade_time: float  # s
+    recovery_time: float  # s
+    night_dip: float  # 1
+    pace_uphill: float  # 1
+    pace_downhill: float  # 1
+    pace_most: float  # 1
+    drivetrain: float  # 1
+    gross_efficiency: float  # 1
+    coasting: float = 0.0  # 1
+    altitude: int = 0  # 0 no effect, 1 acclimatised, 2 fresh from the lowlands
+    night_cap: float = 0.80  # 1
+    walk_factor: float = 0.85  # 1
+    push_efficiency: float = 0.20  # 1
+    inertia: float = 1.5  # kg
+    momentum: bool = True  # carry speed from segment to segment; else steady speed on each
+
+
+class Clock(NamedTuple):
+    """Start, nights, stops and days. Times of the race count from local midnight of the first day, in s."""
+
+    start_of_day: float  # s
+    # nights that are rested, in order, shape (k,): from a moment, until one or for so long
+    night_from: FloatArray  # s
+    night_until: FloatArray  # s
+    night_for: FloatArray  # s; 0 where the rest has an end by the clock
+    camp_time: float  # s of each rest that are not slept
+    reach_share: float  # 1, seconds spent reaching for things per second of moving
+    stop_segments: IntArray  # first segment after each stop, ascending, shape (s,)
+    stop_dwells: FloatArray  # s, shape (s,)
+    stop_rests: FloatArray  # s rested at a chosen stop, camp time included, shape (s,)
+    # doors: opening times of all stops one after another, by the clock of the start's zone
+    door_index: IntArray  # first door of each stop, shape (s + 1,)
+    door_opens: FloatArray  # s, shape (o,)
+    door_shuts: FloatArray  # s, shape (o,)
+    has_doors: BoolArray  # False: always open, shape (s,)
+    wait_most: float  # s, longest wait for a door
+    # sun and weather by day, shape (d,); sunrise and sunset at points spread evenly along the course, shape (d, p)
+    sunrises: FloatArray  # s after midnight
+    sunsets: FloatArray  # s after midnight
+    temps_low: FloatArray  # °C at the reference height
+    temps_high: FloatArray  # °C
+    wind_speeds: FloatArray  # m/s, 10 m above open ground
+    winds_from: FloatArray  # °
+    humidities: FloatArray  # 1
+    wet: FloatArray  # 1 on a day of rain
+    reference_height: float  # m
+    shelter: float  # 1, share of the open wind that reaches the rider
+
+
+class Conditions(NamedTuple):
+    """What held on every segment, fixed by a ride by the clock; arrays of shape (n,)."""
+
+    wheel_power: FloatArray  # W at the wheel while riding
+    walk_power: FloatArray  # W, metabolic, while walking
+    rolling: FloatArray  # 1
+    density: FloatArray  # kg/m³
+    caps: FloatArray  # m/s
+    headwinds: FloatArray  # m/s at the rider
+    crosswinds: FloatArray  # m/s at the rider
+    from_rest: BoolArray  # whether the segment begins at a standstill
+
+
+class RideResult(NamedTuple):
+    """The race by the clock."""
+
+    conditions: Conditions
+    times: FloatArray  # s moving, shape (n,)
+    walked: FloatArray  # 1, share of each segment on which the bike is pushed, shape (n,)
+    clocks: FloatArray  # s since the start, when each segment begins, shape (n + 1,) with the finish last
+    rests: FloatArray  # s rested before each segment, shape (n,)
+    temps: FloatArray  # °C, shape (n,)
+    powers: FloatArray  # W at the pedals, mean over the segment, shape (n,)
+    dark: BoolArray  # whether the segment begins between sunset and sunrise, shape (n,)
+    arrivals: FloatArray  # s since the start, shape (s,)
+    departures: FloatArray  # s since the start, after any rest there, shape (s,)
+    waits: FloatArray  # s waited for a door, shape (s,)
+    stop_rests: FloatArray  # s rested at the stop itself, shape (s,)
+    awake: FloatArray  # s awake at the end of each segment, shape (n,)

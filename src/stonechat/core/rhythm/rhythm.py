@@ -1,0 +1,124 @@
+"""When the rider starts, sleeps and dawdles: the sleep schools, and the nights that follow from them."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from datetime import datetime
+
+import numpy as np
+
+from stonechat.core.line.stops import DAY
+from stonechat.core.numerics.arrays import FloatArray
+
+SCHOOLS = {
+    "window": "ride between two hours of the day",
+    "hours": "so many hours each night, from a chosen time",
+    "places": "sleep at chosen stops",
+    "through": "never sleep",
+}
+NIGHT_KINDS = {"through": "ride through", "until": "rest until", "for": "sleep for"}
+
+
+@dataclass(frozen=True, kw_only=True)
+class Night:
+    """One night set by hand, in place of what the school says."""
+
+    kind: str  # key of NIGHT_KINDS
+    start: float = 0.0  # s after midnight of the evening's day; over 86,400 after the midnight that follows
+    end: float = 0.0  # s after midnight of the evening's day, where the rest ends by the clock
+    sleep: float = 0.0  # s slept, where it ends by its length
+
+
+@dataclass(frozen=True, kw_only=True)
+class Rhythm:
+    """When the rider starts, and how the rider sleeps and dawdles."""
+
+    start: datetime = field(default=datetime(2027, 9, 24, 6, 0))  # local clock at the start
+    zone: str = "UTC"  # name of the time zone at the start
+    school: str = "window"  # key of SCHOOLS
+    rise: float = 5.0 * 3600.0  # s after midnight, first riding hour
+    halt: float = 22.0 * 3600.0  # s after midnight, last riding hour; equal to `rise`: never rests
+    sleep_from: float = 23.0 * 3600.0  # s after midnight, earliest time to lie down; before noon: of the next day
+    sleep_for: float = 4.0 * 3600.0  # s slept each night
+    first_night: bool = False  # ride through the first night
+    sleep_at: Mapping[str, float] = field(default_factory=dict)  # s slept at chosen stops, in any school
+    nights: Mapping[int, Night] = field(default_factory=dict)  # nights set by hand, 0 the first
+    camp_time: float = 2_400.0  # s of each rest that go to pitching, eating and packing
+    dawdle: Mapping[str, float] = field(default_factory=dict)  # s at a stop by its kind, where it differs from usual
+    stays: Mapping[str, float] = field(default_factory=dict)  # s at a stop, set for this variant
+    wait_most: float = 0.0  # s, longest wait for a door that is shut
+
+
+def usual_night(rhythm: Rhythm, night: int) -> Night:
+    """Return what the school says of a night.
+
+    Parameters
+    ----------
+    rhythm : Rhythm
+        The rhythm.
+    night : int
+        0 for the night that follows the first day. [1]
+
+    Returns
+    -------
+    night : Night
+        Start and end. [s]
+
+    Examples
+    --------
+    >>> usual_night(Rhythm(rise=5 * 3600.0, halt=22 * 3600.0), 1).end / 3600
+    29.0
+    """
+    if night == 0 and rhythm.first_night:
+        return Night(kind="through")
+    if rhythm.school == "window" and rhythm.rise != rhythm.halt:
+        start = rhythm.halt if rhythm.halt > rhythm.rise else rhythm.halt + DAY
+        return Night(kind="until", start=start, end=rhythm.rise + DAY)
+    if rhythm.school == "hours" and rhythm.sleep_for > 0.0:
+        start = rhythm.sleep_from if rhythm.sleep_from >= 0.5 * DAY else rhythm.sleep_from + DAY
+        return Night(kind="for", start=start, sleep=rhythm.sleep_for)
+    return Night(kind="through")
+
+
+def night_arrays(rhythm: Rhythm, start_of_day: float, count: int) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """Return the nights as the ride takes them.
+
+    Parameters
+    ----------
+    rhythm : Rhythm
+        School, and nights set by hand.
+    start_of_day : float
+        Start after local midnight. [s]
+    count : int
+        How many nights. [1]
+
+    Returns
+    -------
+    begins : ndarray, shape (k,)
+        From when the rider rests, after the first midnight; nights ridden through are left out. [s]
+    ends : ndarray, shape (k,)
+        Until when. [s]
+    lengths : ndarray, shape (k,)
+        For how long, camp time included; 0 where the rest has an end by the clock. [s]
+
+    Notes
+    -----
+    A night that would have begun before the start is not rested: whoever starts at 23:00 starts to ride.
+
+    Examples
+    --------
+    >>> begins, ends, lengths = night_arrays(Rhythm(rise=5 * 3600.0, halt=22 * 3600.0), 7 * 3600.0, 2)
+    >>> (begins / 3600).tolist(), (ends / 3600).tolist(), lengths.tolist()
+    ([22.0, 46.0], [29.0, 53.0], [0.0, 0.0])
+    """
+    rests = []
+    for k in range(count):
+        night = rhythm.nights.get(k) or usual_night(rhythm, k)
+        begin = k * DAY + night.start
+        if night.kind == "through" or begin < start_of_day:
+            continue
+        by_clock = night.kind == "until"
+        rests.append(
+            (begin, k * DAY + night.end if by_clock else 0.0, 0.0 if by_clock else night.sleep + rhythm.camp_time)
+        )
+    table = np.array(sorted(rests), dtype=np.float64).reshape(-1, 3)
+    return tuple(np.ascontiguousarray(column) for column in table.T)  # type: ignore[return-value]

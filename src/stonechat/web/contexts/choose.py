@@ -1,0 +1,98 @@
+"""What the page shows on which a course file is looked over before it becomes a plan."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from stonechat.core.line.surface import SURFACES
+from stonechat.core.line.track import step_lengths
+from stonechat.core.numerics.arrays import FloatArray
+from stonechat.formats.course_file import CourseFile, CourseLine, unbroken_parts
+
+_HEIGHTS = (("file", "as the file has them"), ("flat", "flat"), ("table", "from a table of distance and height"))
+_SHAPE_POINTS = 300
+
+
+@dataclass(frozen=True, kw_only=True)
+class LineChoice:
+    """A line of the file."""
+
+    name: str
+    kind: str
+    points: int
+    length: float  # m, gaps ridden across
+    gaps: tuple[tuple[float, float], ...]  # m from the start, m across
+    has_heights: bool
+    shape: str  # path in a box of 100 by 60
+
+
+@dataclass(frozen=True, kw_only=True)
+class ChooseView:
+    """A file to be looked over."""
+
+    name: str
+    address: str
+    lines: tuple[LineChoice, ...]
+    chosen: int
+    given: Mapping[str, str]
+    heights: tuple[tuple[str, str], ...]
+    heights_first: str
+    surfaces: tuple[tuple[str, str], ...]
+    error: str
+
+
+def choose_view(file: CourseFile, *, address: str, given: Mapping[str, str], error: str = "") -> ChooseView:
+    """Return what the page shows of a file."""
+    line = given.get("line", "")
+    chosen = int(line) if line.isdigit() and int(line) < len(file.lines) else file.longest
+    return ChooseView(
+        name=file.name,
+        address=address,
+        lines=tuple(_line(entry) for entry in file.lines),
+        chosen=chosen,
+        given=given,
+        heights=_HEIGHTS,
+        heights_first="file" if file.lines[chosen].has_heights else "flat",
+        surfaces=tuple((surface.key, surface.name) for surface in SURFACES),
+        error=error,
+    )
+
+
+def _line(line: CourseLine) -> LineChoice:
+    parts = unbroken_parts(line)
+    gaps, at = [], 0.0
+    for k, part in enumerate(parts):
+        if k:
+            across = _length(np.array([parts[k - 1][-1], part[0]]))
+            gaps.append((at, across))
+            at += across
+        at += _length(part)
+    return LineChoice(
+        name=line.name,
+        kind=line.kind,
+        points=line.points,
+        length=at,
+        gaps=tuple(gaps),
+        has_heights=line.has_heights,
+        shape=_shape(parts),
+    )
+
+
+def _length(part: FloatArray) -> float:
+    return float(step_lengths(part[:, 0], part[:, 1]).sum()) if len(part) > 1 else 0.0
+
+
+def _shape(parts: tuple[FloatArray, ...]) -> str:
+    """Return the line as seen from above, north up."""
+    points = np.concatenate(parts)
+    x = points[:, 1] * np.cos(np.radians(points[:, 0].mean()))
+    y = -points[:, 0]
+    span = max(float(np.ptp(x)) / 90.0, float(np.ptp(y)) / 50.0, 1e-9)
+    paths, first = [], 0
+    for part in parts:
+        here = slice(first, first + len(part), max(1, len(part) * len(parts) // _SHAPE_POINTS))
+        xs, ys = 5.0 + (x[here] - x.min()) / span, 5.0 + (y[here] - y.min()) / span
+        paths.append("M" + "L".join(f"{a:.1f} {b:.1f}" for a, b in zip(xs, ys, strict=True)))
+        first += len(part)
+    return "".join(paths)
