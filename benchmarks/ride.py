@@ -1,4 +1,4 @@
-"""How much faster the compiled ride is than the same source in plain Python, in one run.
+"""How fast the compiled ride is beside the same source in plain Python, and beside NumPy across races, in one run.
 
 Run: .venv/bin/python benchmarks/ride.py
 The course is a synthetic one of 1,200 km at 100 m (12,000 segments). Ratios are of the least of several runs,
@@ -7,17 +7,23 @@ differ: over lists, and over the same arrays that the compiled code gets.
 """
 
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from typing import Any
 
 import numpy as np
+from across import ride_across
 
-from stonechat.core.line.weather import hourly_temperature, temperature_at_height, wind_along_and_across
-from stonechat.core.physics import air, power_balance
-from stonechat.core.rhythm import ride
-from stonechat.core.rhythm.ride import Clock, Course, RiderNumbers
+from stonechat.core.line import weather
+from stonechat.core.physics import air, momentum, power_balance
+from stonechat.core.rhythm import ride, segment
+from stonechat.core.rhythm.inputs import Clock, Course, RiderNumbers
+from stonechat.core.rhythm.many import draw_luck, ride_many
+from stonechat.core.rhythm.rhythm import Rhythm, night_arrays
+from stonechat.core.rhythm.times import segment_times, time_gradients
 
 SEGMENTS = 12_000
 ROUNDS = 5
+RACES = 1_000
 
 
 def course(count: int = SEGMENTS) -> Course:
@@ -27,59 +33,58 @@ def course(count: int = SEGMENTS) -> Course:
     heights = 600.0 + sum(h * np.sin(2 * np.pi * at / w) for w, h in waves)
     grades = np.diff(np.append(heights, heights[0])) / 100.0
     one = np.ones(count)
-    return Course(100 * one, grades, heights, 0.01 * one, 13 * one, 0.15 * one, one, np.linspace(0.0, 360.0, count))
+    headings = np.linspace(0.0, 360.0, count)
+    return Course(100 * one, grades, heights, 0.01 * one, one, 13 * one, 0.15 * one, one, headings)
 
 
 def clock() -> Clock:
     """Return a clock with stops, nights and a week of weather."""
-    days = np.ones(30)
-    stops = np.arange(400, SEGMENTS, 450)
+    days, stops = np.ones(30), np.arange(400, SEGMENTS, 450)
+    count = stops.size
+    begins, ends, lengths = night_arrays(Rhythm(rise=1.8e4, halt=7.9e4), 2.5e4, 30)
     return Clock(
-        2.5e4, 1.8e4, 7.9e4, False, 2_400.0, 0.04, stops, np.full(stops.size, 900.0), 2.2e4 * days, 6.6e4 * days,
-        6 * days, 18 * days, 3 * days, 250 * days, 500.0, 0.65,
+        start_of_day=2.5e4, night_from=begins, night_until=ends, night_for=lengths, camp_time=2_400.0,
+        reach_share=0.04, stop_segments=stops, stop_dwells=np.full(count, 900.0), stop_rests=np.zeros(count),
+        door_index=np.zeros(count + 1, dtype=np.int64), door_opens=np.zeros(0), door_shuts=np.zeros(0),
+        has_doors=np.zeros(count, dtype=bool), wait_most=0.0, sunrises=np.full((30, 8), 2.2e4),
+        sunsets=np.full((30, 8), 6.6e4), temps_low=6 * days, temps_high=18 * days, wind_speeds=3 * days,
+        winds_from=250 * days, humidities=0.65 * days, wet=0 * days, reference_height=500.0, shelter=1.0,
     )  # fmt: skip
 
 
-RIDER = RiderNumbers(72.0, 145.0, 0.65, 1.08e5, 2.88e4, 0.06, 1.5, 5.0, 1.15, 0.96, 0.22)
-_COMPILED = {
-    ride: ("_segment_speed", "_day_temperature", "_rest_needed", "_base_power", "_pushing_gradient"),
-    power_balance: ("resisting_force", "force_slope", "steady_speed", "walking_cost", "pushing_force", "walking_speed"),
-}
+RIDER = RiderNumbers(72.0, 145.0, 0.65, 1.08e5, 2.88e4, 0.06, 1.5, 5.0, 1.15, 0.96, 0.22, coasting=0.03, altitude=1)
+STEADY = RIDER._replace(momentum=False)
 
 
-def plain_ride() -> Callable[..., object]:
+def compiled_functions() -> Iterator[Any]:
+    """Yield every compiled function that the ride uses."""
+    for module in (ride, segment, momentum, power_balance, air, weather):
+        yield from (value for value in vars(module).values() if hasattr(value, "py_func"))
+
+
+def plain_ride() -> Callable[..., Any]:
     """Return the ride in plain Python: the same source, every compiled function replaced by its own source."""
-    plain: dict[str, object] = {}
-    functions = [getattr(module, name) for module, found in _COMPILED.items() for name in found]
-    functions += [
-        air.air_density,
-        air.standard_pressure,
-        hourly_temperature,
-        temperature_at_height,
-        wind_along_and_across,
-        ride.ride_course,
-    ]
-    for function in functions:
+    plain: dict[str, Any] = {}
+    for function in compiled_functions():
         source = function.py_func
-        copy = type(source)(source.__code__, {**source.__globals__}, source.__name__)
-        plain[source.__name__] = copy
+        plain[source.__name__] = type(source)(source.__code__, {**source.__globals__}, source.__name__)
     for copy in plain.values():
-        copy.__globals__.update(plain)  # type: ignore[attr-defined]
-    return plain["ride_course"]  # type: ignore[return-value]
+        copy.__globals__.update(plain)
+    return plain["ride_course"]  # type: ignore[no-any-return]
 
 
 class Listed:
     """Stands in for numpy where the plain ride makes arrays, and makes lists."""
 
-    float64 = float
+    bool_ = bool
 
     @staticmethod
-    def zeros(count: int) -> list[float]:
+    def zeros(count: int, dtype: type = float) -> "Values":
         """Return a list of zeros."""
-        return [0.0] * count
+        return Values([dtype()] * count)
 
 
-class Values(list):  # type: ignore[type-arg]
+class Values(list[Any]):
     """A list that knows its size, as the ride asks for it."""
 
     @property
@@ -88,16 +93,31 @@ class Values(list):  # type: ignore[type-arg]
         return len(self)
 
 
-def listed(record: object) -> object:
+class Table:
+    """Rows of lists that answer to a row and a column."""
+
+    def __init__(self, rows: list[list[float]]) -> None:
+        self._rows, self.shape = rows, (len(rows), len(rows[0]))
+
+    def __getitem__(self, place: tuple[int, int]) -> float:
+        return self._rows[place[0]][place[1]]
+
+
+def listed(record: Any) -> Any:
     """Return a record with its arrays as lists."""
-    fields = [Values(v.tolist()) if isinstance(v, np.ndarray) else v for v in record]  # type: ignore[attr-defined]
-    return type(record)(*fields)
+
+    def plain(value: Any) -> Any:
+        if not isinstance(value, np.ndarray):
+            return value
+        return Table(value.tolist()) if value.ndim == 2 else Values(value.tolist())
+
+    return type(record)(*(plain(value) for value in record))
 
 
-def least(calls: dict[str, Callable[[], object]]) -> dict[str, float]:
+def least(calls: dict[str, Callable[[], object]], rounds: int = ROUNDS) -> dict[str, float]:
     """Return the least time of each call, interleaved."""
     best = dict.fromkeys(calls, float("inf"))
-    for _ in range(ROUNDS):
+    for _ in range(rounds):
         for name, call in calls.items():
             start = time.perf_counter()
             call()
@@ -105,39 +125,70 @@ def least(calls: dict[str, Callable[[], object]]) -> dict[str, float]:
     return best
 
 
-def main() -> None:
-    """Measure and print."""
+def one_ride() -> None:
+    """Measure one ride, with momentum as it is by default and by steady speed."""
     line, hours = course(), clock()
     masses, drags = np.full(SEGMENTS, 95.0), np.full(SEGMENTS, 0.40)
-    result = ride.ride_course(line, RIDER, hours, masses, drags)
-    arrays = plain_ride()
-    lists = plain_ride()
-    lists.__globals__["np"] = Listed  # type: ignore[attr-defined]
-    list_arguments = (listed(line), RIDER, listed(hours), Values(masses.tolist()), Values(drags.tolist()))
-    held = result.conditions
-    ride.time_gradients(line, held, 72.0, masses, drags)
-    same = lists(*list_arguments)
-    assert abs(same.clocks[-1] - result.clocks[-1]) < 1e-6, "the two rides differ"  # type: ignore[attr-defined]
+    arrays, lists = plain_ride(), plain_ride()
+    for function in lists.__globals__.values():
+        if hasattr(function, "__globals__") and "np" in getattr(function, "__globals__", {}):
+            function.__globals__["np"] = Listed
+    lists.__globals__["np"] = Listed
+    as_lists = (listed(line), listed(hours), Values(masses.tolist()), Values(drags.tolist()))
+    for name, rider in (("with momentum", RIDER), ("by steady speed", STEADY)):
+        result = ride.ride_course(line, rider, hours, masses, drags)
+        held = result.conditions
+        time_gradients(line, held, rider, masses, drags)
+        same = lists(as_lists[0], rider, *as_lists[1:])
+        assert abs(same.clocks[-1] - result.clocks[-1]) < 1e-6, "the two rides differ"
+        took = least(
+            {
+                "compiled": lambda rider=rider: ride.ride_course(line, rider, hours, masses, drags),
+                "plain, lists": lambda rider=rider: lists(as_lists[0], rider, *as_lists[1:]),
+                "plain, arrays": lambda rider=rider: arrays(line, rider, hours, masses, drags),
+                "times alone": lambda held=held, rider=rider: segment_times(line, held, rider, masses, drags),
+                "times and gradients": lambda held=held, rider=rider: time_gradients(line, held, rider, masses, drags),
+            }
+        )
+        print(f"one ride of {SEGMENTS:,} segments {name}, least of {ROUNDS}:")
+        for what, seconds in took.items():
+            print(f"  {what:22}{1000 * seconds:9.2f} ms   {seconds / took['compiled']:7.1f} x compiled")
+        print(f"  times and four gradients / times alone: {took['times and gradients'] / took['times alone']:.2f}")
+
+
+def many_races() -> None:
+    """Measure many races in one thread beside NumPy across races, the same model and the same results."""
+    line, hours, luck = course(), clock(), draw_luck(RACES, 1, power_band=0.05)
+    masses, drags = np.full(SEGMENTS, 95.0), np.full(SEGMENTS, 0.40)
+    few = type(luck)(*(values[:3] for values in luck))
+    ours, _ = ride_many(line, STEADY, hours, masses, drags, few)
+    theirs = ride_across(line, STEADY, hours, masses, drags, few)
+    assert np.abs(ours - theirs).max() < 0.01, (ours, theirs)
     took = least(
         {
-            "compiled": lambda: ride.ride_course(line, RIDER, hours, masses, drags),
-            "plain, lists": lambda: lists(*list_arguments),
-            "plain, arrays": lambda: arrays(line, RIDER, hours, masses, drags),
-            "times alone": lambda: ride.segment_times(line, held, 72.0, masses, drags),
-            "times and gradients": lambda: ride.time_gradients(line, held, 72.0, masses, drags),
-        }
+            "compiled, one thread": lambda: ride_many(line, STEADY, hours, masses, drags, luck),
+            "NumPy across races": lambda: ride_across(line, STEADY, hours, masses, drags, luck),
+        },
+        rounds=2,
     )
-    print(f"one ride of {SEGMENTS:,} segments, least of {ROUNDS}:")
-    for name, seconds in took.items():
-        print(f"  {name:22}{1000 * seconds:9.2f} ms   {seconds / took['compiled']:7.1f} x compiled")
-    print(f"times and gradients / times alone: {took['times and gradients'] / took['times alone']:.2f}")
-    print("growth with length (least time per 1,000 segments):")
+    print(f"{RACES:,} varied races by steady speed:")
+    for what, seconds in took.items():
+        print(f"  {what:22}{seconds:9.2f} s    {seconds / took['compiled, one thread']:7.1f} x compiled")
+    with_momentum = least({"x": lambda: ride_many(line, RIDER, hours, masses, drags, luck)}, rounds=1)["x"]
+    print(f"  compiled, with momentum{with_momentum:8.2f} s")
+
+
+def growth() -> None:
+    """Measure how time grows with the length of the route."""
+    hours = clock()
+    print("growth with length (least time per segment):")
     for count in (3_000, 12_000, 48_000):
-        part = course(count)
-        m, d = np.full(count, 95.0), np.full(count, 0.40)
+        part, m, d = course(count), np.full(count, 95.0), np.full(count, 0.40)
         seconds = least({"ride": lambda part=part, m=m, d=d: ride.ride_course(part, RIDER, hours, m, d)})["ride"]
-        print(f"  {count / 10:6.0f} km  {1e6 * seconds / count:7.1f} µs")
+        print(f"  {count / 10:6.0f} km  {1e6 * seconds / count:6.2f} µs")
 
 
 if __name__ == "__main__":
-    main()
+    one_ride()
+    many_races()
+    growth()

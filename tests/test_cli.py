@@ -97,3 +97,25 @@ def test_a_bad_setting_is_refused_by_name() -> None:
 
 def test_the_schema_is_printed() -> None:
     assert json.loads(run("schema").stdout)["title"] == "Stonechat plan"
+
+
+def test_the_spread_of_many_races_lies_about_the_ride(plan_file: Path, demo: Plan) -> None:
+    report, ridden = answer("odds", str(plan_file), "--races", "60"), evaluate(demo, "a").ridden
+    finish, planned = report["finish_h"], ridden.ledger.finish / 3600
+    assert finish["p5"] < finish["p50"] < finish["p95"] and finish["p5"] < planned < finish["p95"]
+    assert 0.0 <= report["within_time_limit"] <= 1.0
+    timed = {stop["name"] for stop in report["stops"] if stop["before_cut_off"] is not None}
+    assert timed == {stop.name for stop in demo.line.stops if stop.cutoff is not None}
+    assert answer("odds", str(plan_file), "--races", "60") == report  # the same luck every time
+
+
+def test_the_ride_tells_of_nights_and_energy(plan_file: Path, demo: Plan) -> None:
+    report = answer("ride", str(plan_file))
+    assert [night["night"] for night in report["nights"]] == [1, 2, 3, 4]
+    rested = report["minutes_by_cause"]["nights"] / 60
+    assert sum(leg["rest_h"] for leg in report["legs"]) + sum(s["rested_h"] for s in report["stops"]) == pytest.approx(
+        rested
+    )
+    # work at the pedals over the body's efficiency, and what walking took
+    assert report["energy_kcal"] > report["work_mj"] * 1e6 / 4184 / demo.variants[0].rider.gross_efficiency
+    assert sum(leg["energy_kcal"] for leg in report["legs"]) == pytest.approx(report["energy_kcal"])

@@ -21,6 +21,7 @@ from stonechat.core.plan.plan import Plan
 from stonechat.db.migrate import migrate as run_migrations
 from stonechat.db.session import Store, make_engine
 from stonechat.errors import InvalidInput, NotFound, StonechatError, Unavailable, UnreadableFile
+from stonechat.formats.course_file import CourseChoice
 from stonechat.formats.plan_json import json_schema, read_plan
 from stonechat.jobs.app import defer_pack, make_queue
 from stonechat.services import analysis, exchange
@@ -189,13 +190,20 @@ def migrate() -> None:
 
 @app.command("import")
 def import_(
-    file: Annotated[Path, typer.Argument(help="A GPX course or an exported plan.", show_default=False)],
+    file: Annotated[
+        Path, typer.Argument(help="A course (GPX, TCX, FIT, GeoJSON) or an exported plan.", show_default=False)
+    ],
     surface: Annotated[str, typer.Option(help="Surface of the course where it is not known.")] = "tarmac",
+    line: Annotated[int, typer.Option(min=0, help="Which line of the file, from 1; 0: the longest.")] = 0,
+    gaps: Annotated[str, typer.Option(help="join, or longest: only the longest unbroken part.")] = "join",
+    reverse: Annotated[bool, typer.Option(help="Ride it the other way round.")] = False,
+    flat: Annotated[float | None, typer.Option(help="One height in m everywhere, for a file without.")] = None,
 ) -> None:
     """Make a new plan from a file."""
     data = _read(file)
+    choice = CourseChoice(line=line - 1 if line else None, gaps=gaps, reverse=reverse, flat=flat)
     with _workspace() as (workspace, _):
-        imported = exchange.import_file(workspace, data, surface=surface)
+        imported = exchange.import_file(workspace, data, surface=surface, choice=choice)
         typer.echo(f"{imported.plan_id}  {imported.note}")
 
 
@@ -243,6 +251,28 @@ def ride(file: PlanFile, as_json: Json = False, variant: VariantId = "") -> None
             f"finish {report['finish']}, {report['finish_h']:.2f} h, of it moving {report['moving_h']:.2f} h",
             f"{report['minutes_per_kg']:.1f} min per kg, {report['minutes_per_100cm2']:.1f} min per 100 cm²",
             *(f"{stop['arrival']}  {stop['name']}" for stop in report["stops"]),
+        ],
+    )
+
+
+@app.command()
+def odds(
+    file: PlanFile,
+    as_json: Json = False,
+    variant: VariantId = "",
+    races: Annotated[int, typer.Option(min=20, max=100_000, help="How many races.")] = 1_000,
+) -> None:
+    """Ride a plan file many times: the spread of the finish, the odds of doors and cut-offs."""
+    plan, variant_id = _plan_and_variant(file, variant)
+    report = analysis.odds_report(plan, variant_id, races)
+    finish = report["finish_h"]
+    _print(
+        report,
+        as_json,
+        [
+            f"finish after {finish['p5']:.1f}, {finish['p50']:.1f}, {finish['p95']:.1f} h "
+            f"(5, 50, 95 % of {races:,} races)",
+            *(f"{stop['name']}: open {100 * stop['open']:.0f} %" for stop in report["stops"]),
         ],
     )
 

@@ -111,7 +111,7 @@ def page(browser: Browser, program: str) -> Iterator[Page]:
 def bring_in(page: Page, data: bytes, name: str = "course.gpx") -> None:
     """Bring a file in from the list of plans."""
     page.goto("/plans")
-    page.get_by_label("Course (GPX, TCX, GeoJSON)").set_input_files(
+    page.get_by_label("Course (GPX, TCX, FIT, GeoJSON)").set_input_files(
         {"name": name, "mimeType": "application/octet-stream", "buffer": data}
     )
     page.get_by_role("button", name="Import your own GPX").click()

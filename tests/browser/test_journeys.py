@@ -55,7 +55,7 @@ def test_a_file_that_is_too_large_is_refused_before_it_is_sent(page: Page, tmp_p
     large = tmp_path / "course.gpx"
     large.write_bytes(b" " * 30_000_000)
     page.goto("/plans")
-    page.get_by_label("Course (GPX, TCX, GeoJSON)").set_input_files(large)
+    page.get_by_label("Course (GPX, TCX, FIT, GeoJSON)").set_input_files(large)
     page.get_by_role("button", name="Import your own GPX").click()
     expect(page.get_by_role("alert")).to_contain_text("course.gpx has 30 MB; 24 MB is the most")
 
@@ -158,20 +158,20 @@ def test_a_leg_is_chosen_on_the_tape_and_the_bike_changes(page: Page, own_plan: 
     first = page.locator(".drawing-words").inner_text()
     page.keyboard.press("]")
     expect(page.get_by_role("heading", level=1)).to_contain_text("Leaving Ostrel")
-    page.locator("#tape").get_by_role("link", name=re.compile("Mirrel")).click()
-    expect(page.get_by_role("heading", level=1)).to_contain_text("Leaving Mirrel")
+    page.locator("#tape").get_by_role("link", name=re.compile("Tazzle")).click()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Leaving Tazzle")
     assert page.locator(".drawing-words").inner_text() != first
-    assert "leg=13" in page.url
+    assert "leg=10" in page.url
     page.go_back()
     expect(page.get_by_role("heading", level=1)).to_contain_text("Leaving Ostrel")
 
 
 def test_water_set_by_hand_makes_the_bike_heavier_and_the_check_judges_it(page: Page, own_plan: str) -> None:
     page.goto(own_plan + "/supply")
-    page.get_by_role("link", name="Mirrel").last.click()
+    page.get_by_role("link", name="Lower Orran").last.click()
     page.get_by_label("Water to leave with").fill("0,4")
     page.get_by_role("button", name="Leave with this").click()
-    row = page.get_by_role("row", name=re.compile("Mirrel"))
+    row = page.get_by_role("row", name=re.compile("Lower Orran"))
     expect(row).to_contain_text("set by hand")
     expect(row).to_contain_text("short")
     expect(page.locator("#ledger .check.broken", has_text="Water from")).to_be_visible()
@@ -182,12 +182,12 @@ def test_a_wrong_power_is_said_at_its_field_and_the_right_one_rides(page: Page, 
     finish = page.locator(".ledger .finish").inner_text()
     power = page.get_by_label("Power on the flat")
     power.fill("2000")
-    page.get_by_role("button", name="Ride it").click()
+    page.get_by_role("button", name="Ride as this rider").click()
     expect(power).to_have_attribute("aria-invalid", "true")
     expect(page.get_by_text("2000 W is above the most, 400 W")).to_be_visible()
     expect(power).to_have_value("2000")
     power.fill("175")
-    page.get_by_role("button", name="Ride it").click()
+    page.get_by_role("button", name="Ride as this rider").click()
     expect(page.locator(".ledger .finish")).not_to_have_text(finish)
 
 
@@ -275,7 +275,7 @@ def test_everything_but_dragging_works_without_script(browser: Browser, program:
     expect(page.locator("#ledger .change")).to_have_count(0)
     page.get_by_role("link", name="Rhythm").first.click()
     page.get_by_label("Power on the flat").fill("9999")
-    page.get_by_role("button", name="Ride it").click()
+    page.get_by_role("button", name="Ride as this rider").click()
     expect(page.get_by_text("9999 W is above the most")).to_be_visible()
     context.close()
 
@@ -339,7 +339,7 @@ def test_a_stop_is_added_and_passed_by(page: Page, own_plan: str) -> None:
 def test_a_hot_windy_week_needs_more_water_and_time(page: Page, own_plan: str) -> None:
     page.goto(own_plan + "/line")
     finish = page.locator(".ledger .finish-words").inner_text()
-    page.get_by_text("Weather by day").click()
+    page.get_by_text("Weather by day", exact=True).click()
     for entry in page.locator(".days input[name^=wind]").all():
         entry.fill("35")
     for entry in page.locator(".days input[name^=high]").all():
@@ -369,3 +369,161 @@ def test_a_plan_is_deleted_only_after_a_second_word(page: Page, own_plan: str) -
     last.get_by_text("Delete …").click()
     last.get_by_role("button", name=re.compile("for good")).click()
     expect(page.get_by_role("row")).to_have_count(rows - 1)
+
+
+def centre(page: Page, selector: str) -> tuple[float, float]:
+    """Return the middle of something on the page, scrolled into view."""
+    found = page.locator(selector).first
+    found.scroll_into_view_if_needed()
+    box = found.bounding_box()
+    assert box
+    return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+
+def finish_of(page: Page) -> str:
+    return page.locator(".ledger .finish-words").inner_text()
+
+
+def test_a_rest_is_dragged_and_the_finish_moves_while_it_is(page: Page, own_plan: str) -> None:
+    page.goto(own_plan + "/rhythm")
+    finish = finish_of(page)
+    x, y = centre(page, "svg[data-race] .rest[data-night='1'] .edge")
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 9, y, steps=4)
+    expect(page.locator("#race-says")).to_contain_text("Night 2: 22:")
+    expect(page.locator("#race-says")).to_contain_text("finish")  # asked for while the block is still held
+    assert finish_of(page) == finish
+    page.mouse.up()
+    expect(page.locator("#ledger .change")).to_contain_text("night 2 set by hand")
+    expect(page.locator(".ledger .finish-words")).not_to_have_text(finish)
+    expect(page.get_by_role("row", name=re.compile("2, Saturday"))).to_contain_text("by hand")
+    page.keyboard.press("u")
+    expect(page.locator(".ledger .finish-words")).to_have_text(finish)
+
+
+def test_a_rest_and_a_stay_are_moved_by_keys(page: Page, own_plan: str) -> None:
+    page.goto(own_plan + "/rhythm")
+    rest = page.locator("svg[data-race] .rest[data-night='0']")
+    rest.focus()
+    for _ in range(2):
+        page.keyboard.press("Shift+ArrowLeft")
+    expect(page.locator("#race-says")).to_contain_text("to 04:30")
+    page.keyboard.press("Escape")
+    expect(page.locator("#race-says")).to_have_text("")
+    rest.focus()
+    for _ in range(2):
+        page.keyboard.press("Shift+ArrowLeft")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("row", name=re.compile("1, Friday"))).to_contain_text("to 04:30")
+    stay = page.locator("svg[data-race] .stay[data-stay='tazzle']")
+    stay.focus()
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("Enter")
+    expect(page.locator("#ledger .change")).to_contain_text("stay at Tazzle 45 min")
+
+
+def test_a_night_is_set_by_hand_and_let_go_again(page: Page, own_plan: str) -> None:
+    page.goto(own_plan + "/rhythm")
+    finish = finish_of(page)
+    page.get_by_role("link", name="Set night 3").click()
+    page.get_by_label("This night").select_option("for")
+    page.get_by_label("From", exact=True).fill("25:00")
+    page.get_by_role("button", name="Set this night").click()
+    expect(page.get_by_text("“25:00” is no time of day")).to_be_visible()
+    page.get_by_label("From", exact=True).fill("00:30")
+    page.locator("#night-sleep_h").fill("3")
+    page.get_by_role("button", name="Set this night").click()
+    row = page.get_by_role("row", name=re.compile("3, Sunday"))
+    expect(row).to_contain_text("by hand")
+    expect(row).to_contain_text("3.7 h")  # three slept and forty minutes of camp work
+    expect(page.locator(".ledger .finish-words")).not_to_have_text(finish)
+    page.get_by_role("button", name="Night 3 as usual").click()
+    expect(page.locator(".ledger .finish-words")).to_have_text(finish)
+
+
+def test_a_bed_nearby_is_taken_with_one_click(page: Page, own_plan: str) -> None:
+    page.goto(own_plan + "/rhythm")
+    page.get_by_role("button", name=re.compile("Sleep at Kemmer: bed")).click()
+    expect(page.locator("#ledger .change")).to_contain_text("sleep at Kemmer")
+    expect(page.get_by_role("row", name=re.compile("1, Friday"))).to_contain_text("Kemmer")
+    expect(page.get_by_role("row", name=re.compile("^Kemmer"))).to_contain_text("rest of")
+
+
+def test_a_school_is_chosen_and_the_spread_is_ridden(page: Page, own_plan: str) -> None:
+    page.goto(own_plan + "/rhythm")
+    page.locator("#rhythm-school").select_option("hours")
+    page.get_by_label("Sleep each night").fill("3,5")
+    page.get_by_role("button", name="Ride it", exact=True).click()
+    expect(page.get_by_role("row", name=re.compile("1, Friday"))).to_contain_text("4.2 h")
+    page.get_by_role("button", name="Ride 200 races").click()
+    expect(page.locator("#odds")).to_contain_text("One in twenty finishes before")
+    expect(page.locator("#odds")).to_contain_text("before the cut-off")
+
+
+def test_hours_of_a_stop_are_edited_and_its_door_shuts(page: Page, own_plan: str) -> None:
+    page.goto(own_plan + "/line")
+    page.get_by_role("link", name="Tazzle", exact=True).last.click()
+    hours = page.get_by_label("Open", exact=True)
+    for typed, sentence in (
+        ("Mo-Su 25:00-26:00", "“25:00” is no time of day"),
+        ("Sa 07:00-12:00,11:00-20:00", "On Sa two opening times overlap"),
+    ):
+        hours.fill(typed)
+        page.get_by_role("button", name="Keep the stop").click()
+        expect(page.get_by_text(sentence)).to_be_visible()
+        expect(hours).to_have_value(typed)
+    page.get_by_label("Cut-off").fill("2026-01-01 10:00")
+    hours.fill("Mo-Fr 07:00-12:00; Sa-Su shut")
+    page.get_by_role("button", name="Keep the stop").click()
+    expect(page.get_by_text("is past before the start")).to_be_visible()
+    page.get_by_label("Cut-off").fill("2027-09-25 12:00")
+    page.get_by_role("button", name="Keep the stop").click()
+    expect(page.locator("#ledger .check", has_text="Tazzle is shut")).to_be_visible()
+    expect(page.locator("#ledger .check.broken", has_text="Cut-off at Tazzle")).to_be_visible()
+    expect(page.locator("#tape .knot", has_text="Tazzle")).to_contain_text("shut")
+
+
+def test_a_file_that_leaves_a_choice_is_looked_over(page: Page) -> None:
+    first, second = course(200).decode(), course(300, ele=False).decode().replace("North line", "Other line")
+    both = first.replace("</gpx>", second[second.index("<trk>") :])
+    bring_in(page, both.encode())
+    expect(page.get_by_role("row", name=re.compile("Other line"))).to_contain_text("none")
+    page.get_by_role("radio", name="Other line").check()
+    page.get_by_label("Begin at").fill("40")
+    page.get_by_label("Heights", exact=True).select_option("flat")
+    page.get_by_label("Flat at").fill("250")
+    page.get_by_role("button", name="Make a plan of it").click()
+    expect(page.get_by_role("alert")).to_contain_text("less than 100 m would be left")
+    expect(page.get_by_label("Flat at")).to_have_value("250")  # nothing typed is lost
+    page.get_by_label("Begin at").fill("5")
+    page.get_by_label("Heights", exact=True).select_option("table")
+    table = b"km,height_m\n0,100\n15.1,400\n"
+    page.get_by_label("Table of heights").set_input_files({"name": "h.csv", "mimeType": "text/csv", "buffer": table})
+    page.get_by_role("button", name="Make a plan of it").click()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("10.0 km")
+
+
+def test_weather_is_asked_for_and_the_course_is_turned_and_cut(page: Page, own_plan: str) -> None:
+    page.goto(own_plan + "/line")
+    page.get_by_text("Weather by day", exact=True).click()
+    page.get_by_label("As known on").fill("2027-09-22")
+    page.get_by_role("button", name="Ask", exact=True).click()
+    expect(page.get_by_text("asked on 22 September 2027: forecast")).to_be_visible()
+    page.get_by_label("Kilometre").fill("226")
+    page.get_by_label("Day and time").fill("2027-09-25 03:00")
+    page.get_by_role("button", name="Tell me").click()
+    expect(page.locator("#air-answer")).to_contain_text("°C, wind")
+    page.get_by_label("Day and time").fill("2031-01-01 03:00")
+    page.get_by_role("button", name="Tell me").click()
+    expect(page.locator("#air-answer")).to_contain_text("has no weather here")
+    page.get_by_text("The course itself").click()
+    page.get_by_label("Keep to").fill("400")
+    page.get_by_role("button", name="Keep this stretch").click()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("400.0 km")
+    page.get_by_role("button", name="Turn it round").click()
+    expect(page.locator("#tape .knot").nth(1)).to_contain_text("Pell bridge")
+    page.keyboard.press("u")
+    expect(page.locator("#tape .knot").nth(1)).to_contain_text("Ostrel")
+    page.keyboard.press("u")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("1\u202f140.0 km")

@@ -81,6 +81,38 @@ def test_rows_of_the_first_landed_state_are_read_by_this_program(empty: Engine) 
     assert exchange.list_plans(workspace)[0].revision == 1
 
 
+def test_every_step_of_an_older_history_keeps_its_course(empty: Engine) -> None:
+    migrate(empty, "0002")
+    body = '{"name":"Old"}'
+    with empty.begin() as connection:
+        for key in ("h", "g"):
+            connection.execute(
+                text(
+                    "insert into course (hash, points, latitudes_deg, longitudes_deg, heights_m) "
+                    "values (:k, 2, 'a', 'a', 'a')"
+                ),
+                {"k": key},
+            )
+        for key, steps in (("h", 3), ("g", 1)):
+            plan_id = connection.execute(
+                text("insert into plan (name, course_hash) values (:k, :k) returning id"), {"k": key}
+            ).scalar_one()
+            for number in range(1, steps + 1):
+                connection.execute(
+                    text(
+                        "insert into plan_step (plan_id, number, label, body) "
+                        "values (:p, :n, 'made', cast(:b as jsonb))"
+                    ),
+                    {"p": plan_id, "n": number, "b": body},
+                )
+    migrate(empty)
+    with empty.begin() as connection:
+        rows = connection.execute(
+            text("select plan.name, step.course_hash from plan_step step join plan on plan.id = step.plan_id")
+        ).all()
+    assert sorted(tuple(row) for row in rows) == [("g", "g"), ("h", "h"), ("h", "h"), ("h", "h")]
+
+
 def test_programs_that_start_at_once_on_an_empty_database_do_not_trip_over_one_another(empty: Engine) -> None:
     environment = {**os.environ, "STONECHAT_DATABASE_URL": str(empty.url.render_as_string()).replace("+psycopg", "")}
     started = [

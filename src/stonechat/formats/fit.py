@@ -61,7 +61,9 @@ def read_fit(data: bytes, limits: FileLimits = _USUAL) -> CourseFile:
 
 
 def _messages(data: bytes) -> Iterator[Any]:
-    with fitdecode.FitReader(io.BytesIO(data)) as reader:
+    with fitdecode.FitReader(
+        io.BytesIO(data), check_crc=fitdecode.CrcCheck.RAISE, error_handling=fitdecode.ErrorHandling.RAISE
+    ) as reader:
         for frame in reader:
             if frame.frame_type == fitdecode.FIT_FRAME_DATA:
                 yield frame

@@ -6,7 +6,10 @@ from typing import Any
 from stonechat.core.load.problem import judge
 from stonechat.core.load.solve import solve_packing
 from stonechat.core.plan.evaluate import Evaluation, evaluate, packing_problem, with_places
+from stonechat.core.plan.nights import rests_of
 from stonechat.core.plan.plan import Plan
+from stonechat.core.plan.sky import clock_after
+from stonechat.services.odds import odds_of
 
 
 def _known(value: float) -> float | None:
@@ -27,10 +30,13 @@ def ride_report(plan: Plan, variant_id: str) -> dict[str, Any]:
         "finish_spread_h": ridden.ledger.spread / 3600.0,
         "moving_h": ridden.ledger.moving / 3600.0,
         "pushing_min": ridden.ledger.pushing,
+        "work_mj": sum(leg.work for leg in ridden.legs) / 1e6,
+        "energy_kcal": sum(leg.energy for leg in ridden.legs),
         "settled": ridden.settled,
         "minutes_per_kg": ridden.prices.per_kg,
         "minutes_per_100cm2": ridden.prices.per_drag,
         "minutes_per_watt": ridden.minutes_per_watt,
+        "minutes_per_0001_rolling": ridden.minutes_per_rolling,
         "minutes_by_cause": {cause.key: cause.minutes for cause in ridden.ledger.causes},
         "stops": [
             {
@@ -41,9 +47,26 @@ def ride_report(plan: Plan, variant_id: str) -> dict[str, Any]:
                 "departure": visit.leaves.isoformat(),
                 "elapsed_h": visit.elapsed / 3600.0,
                 "open": visit.is_open,
+                "waited_min": visit.waited / 60.0,
+                "rested_h": visit.rested / 3600.0,
+                "dark": visit.dark,
                 "temperature_c": visit.temp,
+                "awake_h": visit.awake / 3600.0,
+                "margin_h": None if visit.margin is None else visit.margin / 3600.0,
             }
             for visit in ridden.visits
+        ],
+        "nights": [
+            {
+                "night": rest.index + 1,
+                "begins": clock_after(ridden, rest.begins).isoformat(),
+                "ends": clock_after(ridden, rest.ends).isoformat(),
+                "distance_km": rest.distance / 1000.0,
+                "height_m": rest.height,
+                "low_c": rest.low,
+                "stop": rest.stop.name if rest.stop else None,
+            }
+            for rest in rests_of(ridden)
         ],
         "legs": [
             {
@@ -52,6 +75,8 @@ def ride_report(plan: Plan, variant_id: str) -> dict[str, Any]:
                 "distance_km": (leg.end - leg.start) / 1000.0,
                 "ascent_m": leg.ascent,
                 "moving_h": leg.moving / 3600.0,
+                "rest_h": leg.rest / 3600.0,
+                "energy_kcal": leg.energy,
                 "minutes_per_kg": leg.minutes_per_kg,
                 "minutes_per_100cm2": leg.minutes_per_drag,
                 "water_need_l": float(ridden.water.needs[leg.index]),
@@ -62,6 +87,20 @@ def ride_report(plan: Plan, variant_id: str) -> dict[str, Any]:
             }
             for leg in ridden.legs
         ],
+    }
+
+
+def odds_report(plan: Plan, variant_id: str, races: int) -> dict[str, Any]:
+    """Return the spread of many races, and the odds of doors and cut-offs."""
+    odds = odds_of(plan, variant_id, evaluate(plan, variant_id).ridden, races)
+    early, middle, late = (finish / 3600.0 for finish in odds.finishes)
+    return {
+        "plan": plan.name,
+        "variant": variant_id,
+        "races": odds.races,
+        "finish_h": {"p5": early, "p50": middle, "p95": late},
+        "within_time_limit": odds.in_time,
+        "stops": [{"name": s.name, "open": s.is_open, "before_cut_off": s.in_time} for s in odds.stops],
     }
 
 

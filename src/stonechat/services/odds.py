@@ -4,8 +4,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from stonechat.core.ledger.state import Ridden, Visit
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.plan.film import Aboard, masses_along
+from stonechat.core.plan.plan import Plan
 from stonechat.core.plan.setting import make_setting
 from stonechat.core.plan.summary import POWER_BAND
 from stonechat.core.rhythm.inputs import Clock
@@ -38,35 +40,37 @@ class Odds:
 
 
 def race_odds(opened: OpenPlan, variant_id: str, races: int) -> Odds:
-    """Ride a variant many times with other legs, wind and warmth; water and food are as planned."""
+    """Ride a variant of a plan many times; the result is kept."""
     key = (opened.content, variant_id, races)
     known = _ODDS.get(key)
-    if known is not None:
-        return known
-    ridden = evaluated(opened, variant_id).ridden
-    variant = opened.plan.variant(variant_id)
-    setting = make_setting(opened.plan, variant, ridden.profile)
+    if known is None:
+        known = _ODDS.put(key, odds_of(opened.plan, variant_id, evaluated(opened, variant_id).ridden, races))
+    return known
+
+
+def odds_of(plan: Plan, variant_id: str, ridden: Ridden, races: int) -> Odds:
+    """Ride a variant many times with other legs, wind and warmth; water and food are as planned."""
+    setting = make_setting(plan, plan.variant(variant_id), ridden.profile)
     masses, drags = masses_along(setting, ridden.ride, Aboard(water=ridden.water, food=ridden.food))
     luck = draw_luck(races, SEED, power_band=POWER_BAND)
     finishes, arrivals = ride_many(setting.course, setting.rider, ridden.clock, masses, drags, luck)
     early, middle, late = np.quantile(finishes, [0.05, 0.5, 0.95]).tolist()
     stops = []
     for k, stop in enumerate(setting.stops):
-        doors = _share_open(ridden.clock, k, arrivals[:, k])
-        visit = ridden.visits[k]
-        limit = None if visit.margin is None else visit.elapsed + visit.margin
-        in_time = None if limit is None else float((arrivals[:, k] <= limit).mean())
+        doors, in_time = _share_open(ridden.clock, k, arrivals[:, k]), _share_in_time(ridden.visits[k], arrivals[:, k])
         if doors < 1.0 or in_time is not None:
             stops.append(StopOdds(name=stop.name, is_open=doors, in_time=in_time))
-    last = ridden.visits[-1]
-    limit = None if last.margin is None else last.elapsed + last.margin
-    odds = Odds(
+    return Odds(
         races=races,
         finishes=(early, middle, late),
-        in_time=None if limit is None else float((finishes <= limit).mean()),
+        in_time=_share_in_time(ridden.visits[-1], finishes),
         stops=tuple(stops),
     )
-    return _ODDS.put(key, odds)
+
+
+def _share_in_time(visit: Visit, arrivals: FloatArray) -> float | None:
+    """Return the share of arrivals before the cut-off, None where there is none. [1]"""
+    return None if visit.margin is None else float((arrivals <= visit.elapsed + visit.margin).mean())
 
 
 def _share_open(clock: Clock, stop: int, arrivals: FloatArray) -> float:

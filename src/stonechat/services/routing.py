@@ -275,8 +275,10 @@ def reverse_course(workspace: Workspace, opened: OpenPlan, *, revision: int) -> 
 
     def change(plan: Plan) -> Plan:
         line, length = plan.line, profile.length
-        stops = tuple(replace(stop, distance=length - stop.distance) for stop in line.stops)
-        spans = tuple(replace(span, start=length - span.end, end=length - span.start) for span in line.spans)
+        stops = tuple(replace(stop, distance=round(length - stop.distance, 3)) for stop in line.stops)
+        spans = tuple(
+            replace(span, start=round(length - span.end, 3), end=round(length - span.start, 3)) for span in line.spans
+        )
         turned = replace(line, track=reversed_track(line.track), stops=_in_order(stops), spans=tuple(reversed(spans)))
         return replace(plan, line=turned)
 
@@ -294,9 +296,13 @@ def trim_course(workspace: Workspace, opened: OpenPlan, *, revision: int, start:
     def change(plan: Plan) -> Plan:
         gone = {stop.id for stop in plan.line.stops if not start < stop.distance < end}
         rest = _without_stops(plan, gone)
-        stops = tuple(replace(stop, distance=stop.distance - start) for stop in rest.line.stops)
+        stops = tuple(replace(stop, distance=round(stop.distance - start, 3)) for stop in rest.line.stops)
         spans = tuple(
-            SurfaceSpan(start=max(span.start, start) - start, end=min(span.end, end) - start, surface=span.surface)
+            SurfaceSpan(
+                start=round(max(span.start, start) - start, 3),
+                end=round(min(span.end, end) - start, 3),
+                surface=span.surface,
+            )
             for span in rest.line.spans
             if span.end > start and span.start < end
         )

@@ -8,9 +8,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from stonechat.core.line.gaps import gaps, longest_gap
+from stonechat.core.line.rules import Rules, missing_things
 from stonechat.core.line.stops import DAY, Stop, is_open, next_opening
-from stonechat.core.line.sun import daylight
+from stonechat.core.line.sun import daylight, sky_of_day
+from stonechat.core.line.surface import TYRES, GroundFigures, surfaces_for
 from stonechat.core.line.weather import hourly_temperature, temperature_at_height
+from stonechat.core.line.zones import zone_name
 
 HOUR = 3600.0
 SHOP = Stop(
@@ -101,3 +104,60 @@ def test_day_and_night_are_even_at_the_equinox_on_the_equator() -> None:
 def test_the_polar_day_and_night_have_no_sunrise(day: date, expected: float) -> None:
     rise, down = daylight(latitude=75.0, longitude=20.0, day=day, zone=ZoneInfo("UTC"))
     assert down - rise == expected
+
+
+# days of eclipses: the moon is full at a lunar and new at a solar one
+@pytest.mark.parametrize(
+    ("day", "lit"),
+    [(date(2000, 1, 21), 1.0), (date(2022, 11, 8), 1.0), (date(2017, 8, 21), 0.0), (date(2024, 4, 8), 0.0)],
+)
+def test_the_moon_is_full_and_new_on_days_of_eclipses(day: date, lit: float) -> None:
+    sky = sky_of_day(latitude=45.0, longitude=7.0, day=day, zone=ZoneInfo("UTC"))
+    assert sky.moonlight == pytest.approx(lit, abs=0.03)
+    assert sky.phase == ("full" if lit else "new")
+    if lit and sky.moonset and sky.sunrise:  # a full moon sets about when the sun rises
+        assert abs((sky.moonset - sky.sunrise).total_seconds()) < 1.2 * HOUR
+
+
+def test_twilight_frames_the_day_and_there_may_be_none() -> None:
+    sky = sky_of_day(latitude=45.0, longitude=7.0, day=date(2027, 3, 20), zone=ZoneInfo("UTC"))
+    assert sky.dawn and sky.sunrise and sky.sunset and sky.dusk
+    # at the equinox the sun sinks 15° an hour times the cosine of the latitude: 6° take about 28 to 34 minutes
+    for light, edge in ((sky.dawn, sky.sunrise), (sky.sunset, sky.dusk)):
+        assert 26 * 60 < (edge - light).total_seconds() < 36 * 60
+    white = sky_of_day(latitude=66.0, longitude=25.0, day=date(2027, 6, 21), zone=ZoneInfo("UTC"))
+    assert white.dusk is None
+
+
+def test_a_zone_is_that_of_the_place() -> None:
+    assert zone_name(44.6, -28.4) == "Etc/GMT+2"
+    # on the open sea zones are 15 degrees wide
+    assert {zone_name(0.0, -30.0 - k) for k in (0.0, 7.4)} == {"Etc/GMT+2"}
+    assert zone_name(0.0, -38.0) == "Etc/GMT+3"
+
+
+@pytest.mark.parametrize(("words", "carried", "missing"), [
+    (("rear light",), ["Light, rear"], ()),
+    (("rear light",), ["rear bag", "front light"], ("rear light",)),
+    (("whistle", "helmet"), ["helmet light"], ("whistle",)),
+    ((), [], ()),
+])  # fmt: skip
+def test_compulsory_things_are_found_by_all_their_words(
+    words: tuple[str, ...], carried: list[str], missing: tuple[str, ...]
+) -> None:
+    assert missing_things(Rules(compulsory=words), carried) == missing
+
+
+@pytest.mark.parametrize("tyre", sorted(TYRES))
+@pytest.mark.parametrize("boldness", ["cautious", "normal", "bold"])
+def test_surfaces_get_worse_down_the_list_whatever_the_tyre(tyre: str, boldness: str) -> None:
+    surfaces = surfaces_for(tyre, boldness)
+    rolling = [s.rolling for s in surfaces[:6]]
+    caps = [s.descent_cap for s in surfaces]
+    assert rolling == sorted(rolling) and caps == sorted(caps, reverse=True)
+    assert all(s.rolling_low < s.rolling < s.rolling_high for s in surfaces)
+    known = (GroundFigures(tyre=tyre, surface="track", rolling=0.5, cap=3.0),)
+    track = next(s for s in surfaces_for(tyre, boldness, known) if s.key == "track")
+    assert (track.rolling, track.descent_cap) == (0.5, 3.0)
+    other = (GroundFigures(tyre="none", surface="track", rolling=0.5),)
+    assert surfaces_for(tyre, boldness, other) == surfaces

@@ -11,10 +11,13 @@ from stonechat.core.line.track import (
     Track,
     ascent_by_threshold,
     distance_along,
+    distances_of,
     make_profile,
     make_track,
+    reversed_track,
     step_lengths,
     surface_shares,
+    trimmed_track,
 )
 from stonechat.errors import InvalidInput
 
@@ -145,3 +148,72 @@ def test_points_out_of_order_are_refused() -> None:
 def test_a_course_shorter_than_a_segment_is_refused() -> None:
     with pytest.raises(InvalidInput, match="at least 100 m"):
         make_profile(track=straight(np.full(4, 300.0)), cleaning=Cleaning())
+
+
+def hills(rises: tuple[float, ...], between: float = 2_000.0, spacing: float = 10.0) -> tuple[np.ndarray, float]:
+    """Return heights of hills that are climbed and fallen in half cosines, and the climbing counted by hand."""
+    count = round(between / spacing)
+    up = 0.5 - 0.5 * np.cos(np.linspace(0.0, np.pi, count))
+    parts = [np.concatenate((rise * up, rise * up[::-1])) for rise in rises]
+    return 300.0 + np.concatenate(parts), sum(rises)
+
+
+@pytest.mark.parametrize("noise", ["white, dense", "drifting", "white and spikes", "whole metres"])
+def test_ascent_on_hills_counted_by_hand_is_within_two_percent(noise: str) -> None:
+    heights, climbed = hills((420.0, 180.0, 95.0, 260.0, 60.0, 310.0, 140.0))
+    random = np.random.default_rng(8)
+    measured = heights.copy()
+    if noise == "white, dense":
+        measured += random.normal(0.0, 1.5, heights.size)
+    elif noise == "drifting":  # as of a barometer: it remembers over about 2 km
+        drift = np.zeros(heights.size)
+        for k in range(1, heights.size):
+            drift[k] = 0.995 * drift[k - 1] + random.normal(0.0, 0.15)
+        measured += drift
+    elif noise == "white and spikes":
+        measured += random.normal(0.0, 0.7, heights.size)
+        measured[random.integers(0, heights.size, 12)] += 80.0
+    else:
+        measured = measured.round()
+    profile = make_profile(track=straight(measured, 10.0), cleaning=Cleaning())
+    assert profile.ascent == pytest.approx(climbed, rel=0.02)
+
+
+def test_a_bend_has_the_radius_of_its_circle_and_a_straight_has_none() -> None:
+    radius = 80.0
+    turn = np.linspace(0.0, 2.0 * np.pi, 300)[:-1]
+    lats = 45.0 + radius * np.sin(turn) / METRES_PER_DEGREE
+    lons = 7.0 + radius * np.cos(turn) / (METRES_PER_DEGREE * np.cos(np.radians(45.0)))
+    profile = make_profile(track=make_track(lats, lons, np.full(299, 300.0)), cleaning=Cleaning())
+    # chords of 60 m see a circle of 80 m about as it is; the ends of the line see less of it
+    assert np.median(profile.bends) == pytest.approx(radius, rel=0.1)
+    assert make_profile(track=straight(np.full(501, 300.0)), cleaning=Cleaning()).bends.min() == 2_000.0
+    # far east, where a degree is no longer than elsewhere, a straight is straight too
+    lats = 45.0 + np.arange(300) * 0.0002
+    far = make_track(lats, np.full(300, 151.0) + np.arange(300) * 0.0001, np.full(300, 300.0))
+    assert make_profile(track=far, cleaning=Cleaning()).bends.min() > 1_500.0
+
+
+def test_a_point_that_jumps_off_and_back_is_left_out() -> None:
+    track = straight(np.full(301, 300.0))
+    lats, lons = track.latitudes.copy(), track.longitudes.copy()
+    lons[150] += 0.02  # 1.6 km to the side
+    mended = make_track(lats, lons, np.full(301, 300.0))
+    assert mended.heights.size == 300
+    assert distances_of(mended)[-1] == pytest.approx(6_000.0, rel=1e-3)
+    # a hairpin goes out and comes back by many points, and stays
+    out = 45.0 + np.concatenate((np.arange(50), np.arange(50)[::-1])) * 0.0002
+    side = 7.0 + np.concatenate((np.zeros(50), np.full(50, 0.0004)))
+    assert make_track(out, side, np.full(100, 300.0)).heights.size == 100
+
+
+@given(st.floats(0, 4_000), st.floats(200, 6_000))
+def test_a_trimmed_course_is_as_long_as_asked_and_joins_up(start: float, length: float) -> None:
+    track = straight(300.0 + 50.0 * np.sin(np.arange(501) / 30.0))
+    whole = distances_of(track)
+    end = min(start + length, float(whole[-1]))
+    part = trimmed_track(track, start, end)
+    assert distances_of(part)[-1] == pytest.approx(end - start, abs=0.01)
+    assert part.heights[0] == pytest.approx(np.interp(start, whole, track.heights))
+    turned = reversed_track(reversed_track(part))
+    assert np.array_equal(turned.heights, part.heights)

@@ -289,6 +289,7 @@ def ride_course(
         out.awake[i] = awake
         fatigue = 1.0 - (1.0 - fatigue) * math.exp(-time / rider.fade_time)
     out.clocks[n] = now
-    out.arrivals[k:] = now
-    out.departures[k:] = now
+    for later in range(k, stops):
+        out.arrivals[later] = now
+        out.departures[later] = now
     return out
