@@ -7,8 +7,9 @@ import jsonschema
 import pytest
 from fastapi.testclient import TestClient
 from pypdf import PdfReader
+from tests.formats.test_fit import damaged, fit
 from tests.formats.test_gpx import DAMAGED, course
-from tests.formats.test_other_courses import geojson, tcx
+from tests.formats.test_other_courses import BAD_GEOJSON, BAD_TCX, geojson, tcx
 
 from stonechat.services import exchange
 from stonechat.services.history import OpenPlan, open_plan
@@ -43,6 +44,37 @@ def test_a_damaged_course_is_a_4xx_with_its_sentence(client: TestClient, workspa
     assert 400 <= answer.status_code < 500
     assert "Traceback" not in answer.text and '<p class="lead">' in answer.text
     assert exchange.list_plans(workspace) == ()
+
+
+WRONG = {
+    **{f"tcx, {name}": data for name, (data, _) in BAD_TCX.items() if name != "no heights"},
+    **{f"geojson, {name}": data for name, (data, _) in BAD_GEOJSON.items() if name not in ("no heights", "no geojson")},
+    **{f"fit, {name}": data for name, data in damaged(fit()).items()},
+}
+
+
+@pytest.mark.parametrize("name", sorted(WRONG))
+def test_a_damaged_file_of_any_format_is_a_4xx_with_its_sentence(
+    client: TestClient, workspace: Workspace, name: str
+) -> None:
+    answer = send(client, WRONG[name])
+    assert 400 <= answer.status_code < 500
+    assert "Traceback" not in answer.text and '<p class="lead">' in answer.text
+    assert exchange.list_plans(workspace) == ()
+
+
+def test_a_course_without_heights_is_looked_over_first_and_says_so(client: TestClient, workspace: Workspace) -> None:
+    location = send(client, DAMAGED["no heights"][0]).headers["location"]
+    assert location.startswith("/uploads/") and "No heights in North line" in client.get(location).text
+    address = location.split("?")[0]
+    refused = client.post(address, data={"heights": "file", "gaps": "join"})
+    assert refused.status_code == 422 and "no elevation" in refused.text
+    odd = client.post(address, data={"heights": "flat", "flat_m": "12000", "gaps": "join"})
+    assert odd.status_code == 422 and "no height to ride at" in odd.text
+    kept = client.post(address, data={"heights": "flat", "flat_m": "120", "gaps": "join", "end_km": "4"})
+    page = client.get(kept.headers["location"]).text
+    assert kept.status_code == 303 and "4.0 km with 0 m of climbing" in page
+    assert client.get(address).status_code == 404  # it is not kept any longer than it is needed
 
 
 def test_two_hundred_thousand_points_and_sixty_megabytes_are_too_much(client: TestClient, workspace: Workspace) -> None:

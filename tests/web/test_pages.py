@@ -386,3 +386,61 @@ def test_an_unexpected_fault_says_nothing_of_its_insides(
     assert answer.status_code == 500 and "secret detail" not in answer.text
     reference = re.search(r"<code>(\w{8})</code>", answer.text)
     assert reference is not None and reference[1] in caplog.text
+
+
+def test_a_stop_to_sleep_at_is_chosen_and_let_go(client: TestClient, opened: OpenPlan, workspace: Workspace) -> None:
+    client.post(do(opened, "rhythm"), data=form(opened, **{**RHYTHM, "school": "places"}))
+    now = open_plan(workspace, opened.id)
+    assert evaluated(now, "a").ridden.ledger.minutes("nights") == 0.0
+    client.post(do(opened, "sleep"), data=form(now, stop="vint-mill", sleep_h="1,5"))
+    client.post(do(opened, "sleep"), data=form(open_plan(workspace, opened.id), stop="kemmer", sleep_h="3 h"))
+    now = open_plan(workspace, opened.id)
+    assert evaluated(now, "a").ridden.ledger.minutes("nights") == pytest.approx(4.5 * 60 + 2 * 30)
+    page = client.get(room(opened, "rhythm")).text
+    # the nap by day and the rest in the evening belong to the same night, and both are listed
+    assert page.count("km 118") >= 1 and page.count("km 187") >= 1 and page.count("1, Friday") == 2
+    client.post(do(opened, "sleep"), data=form(now, stop="kemmer", sleep_h=""))
+    assert set(open_plan(workspace, opened.id).plan.variants[0].rhythm.sleep_at) == {"vint-mill"}
+    for fields in ({"stop": "nowhere", "sleep_h": "3"}, {"stop": "kemmer", "sleep_h": "40"}):
+        assert client.post(do(opened, "sleep"), data=form(now, **fields)).status_code in (404, 422)
+
+
+def test_a_night_and_a_stay_are_previewed_without_changing_anything(client: TestClient, opened: OpenPlan) -> None:
+    finish = evaluated(opened, "a").ridden.ledger.finish / 60.0
+    longer = client.get(do(opened, "preview"), params={"night": 1, "start": "22:00", "end": "06:00"}).json()
+    assert 0.0 < longer["change_min"] < 120.0 and longer["change"].startswith("+")
+    stay = client.get(do(opened, "preview"), params={"stop": "tazzle", "stay_min": "100"}).json()
+    assert abs(stay["change_min"] - 60.0) < 45.0  # an hour more there, and another hour of the day at the next doors
+    for params in ({"night": 99, "start": "22:00", "end": "06:00"}, {"night": 1, "start": "x", "end": "06:00"},
+                   {"stop": "tazzle", "stay_min": "-4"}):  # fmt: skip
+        wrong = client.get(do(opened, "preview"), params=params, headers={"Accept": "application/json"})
+        assert wrong.status_code == 422 and wrong.json()["error"].endswith(".")
+    assert evaluated(opened, "a").ridden.ledger.finish / 60.0 == finish
+
+
+@pytest.mark.parametrize("table", ["profile", "stops", "surfaces", "weather", "timetable"])
+def test_tables_of_the_line_go_out(client: TestClient, opened: OpenPlan, table: str) -> None:
+    answer = client.get(do(opened, "tables", f"{table}.csv"))
+    assert answer.headers["content-type"].startswith("text/csv") and answer.text.count("\n") > 5
+    assert client.get(do(opened, "tables", "secrets.csv")).status_code == 422
+
+
+@pytest.mark.parametrize(
+    ("where", "table", "sentence"),
+    [
+        ("surfaces", "from_km,to_km,surface\n1100,1300,track", "1300 km is past the finish"),
+        ("stops.csv", "name,lat,lon\nTap,45.0,-20.0", "km off the course; 5 km is the most"),
+        ("stops.csv", "name,km,hours\nTap,9,Mo 25:00-26:00", "“25:00” is no time of day"),
+        ("weather/table", "date,low_c,high_c\n2031-01-01,1,9", "no row for 24 September 2027"),
+        ("weather/table", "low_c,high_c,wind_kmh\n1,9,200", "200 is outside 0 to 126 km/h"),
+    ],
+)
+def test_a_bad_table_is_refused_in_words_and_changes_nothing(
+    client: TestClient, opened: OpenPlan, workspace: Workspace, where: str, table: str, sentence: str
+) -> None:
+    answer = client.post(
+        do(opened, *where.split("/")), files={"file": ("t.csv", table.encode())},
+        data=form(opened, mode="add"), headers=HTMX,
+    )  # fmt: skip
+    assert answer.status_code == 422 and sentence in answer.text and answer.headers["HX-Retarget"] == "#messages"
+    assert open_plan(workspace, opened.id).revision == opened.revision

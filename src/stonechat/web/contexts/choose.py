@@ -37,7 +37,7 @@ class ChooseView:
     chosen: int
     given: Mapping[str, str]
     heights: tuple[tuple[str, str], ...]
-    heights_first: str
+    bare: tuple[str, ...]  # lines without heights
     surfaces: tuple[tuple[str, str], ...]
     error: str
 
@@ -53,7 +53,7 @@ def choose_view(file: CourseFile, *, address: str, given: Mapping[str, str], err
         chosen=chosen,
         given=given,
         heights=_HEIGHTS,
-        heights_first="file" if file.lines[chosen].has_heights else "flat",
+        bare=tuple(line.name or "the line without a name" for line in file.lines if not line.has_heights),
         surfaces=tuple((surface.key, surface.name) for surface in SURFACES),
         error=error,
     )

@@ -82,6 +82,8 @@ class RhythmView:
     preview_address: str
     rows: tuple[TimetableRow, ...]
     nights: tuple[NightRow, ...]
+    sleep_address: str
+    sleep_stops: tuple[tuple[str, str], ...]  # id, name with its kilometre
     what_ifs: tuple[WhatIf, ...]
     odds_address: str
     timetable_address: str
@@ -118,6 +120,8 @@ def rhythm_view(desk: Desk) -> RhythmView:
         preview_address=desk.do("preview"),
         rows=tuple(_row(desk, k) for k in range(len(ridden.visits))),
         nights=_nights(desk, rests),
+        sleep_address=desk.do("sleep"),
+        sleep_stops=tuple((stop.id, f"{stop.name}, km {stop.distance / 1000:.0f}") for stop in ridden.stops),
         what_ifs=what_ifs(desk.opened.plan, desk.variant_id, ridden),
         odds_address=desk.do("odds"),
         timetable_address=desk.do("tables", "timetable.csv"),
@@ -174,11 +178,14 @@ def _nights(desk: Desk, rests: tuple[Rest, ...]) -> tuple[NightRow, ...]:
     """Return every night that the race spans, slept or ridden through."""
     ridden = desk.evaluation.ridden
     last = int((ridden.clock.start_of_day + ridden.ledger.finish - 0.5 * DAY) // DAY)
-    by_index = {rest.index: rest for rest in rests}
-    return tuple(_night(desk, k, by_index.get(k)) for k in range(max(0, last + 1)))
+    found = []
+    for k in range(max(0, last + 1)):
+        here = [rest for rest in rests if rest.index == k]
+        found += [_night(desk, k, rest, is_first=j == 0) for j, rest in enumerate(here or [None])]
+    return tuple(found)
 
 
-def _night(desk: Desk, k: int, rest: Rest | None) -> NightRow:
+def _night(desk: Desk, k: int, rest: Rest | None, *, is_first: bool) -> NightRow:
     ridden, rhythm = desk.evaluation.ridden, desk.variant.rhythm
     evening = ridden.start.replace(tzinfo=None) + timedelta(days=k)
     stop = rest.stop if rest is not None else None
@@ -197,7 +204,7 @@ def _night(desk: Desk, k: int, rest: Rest | None) -> NightRow:
         is_own=k in rhythm.nights or chosen,
         stop_id=stop.id if chosen and stop is not None else "",
         proposals=() if rest is None else tuple(_proposal(desk, k, rest, p) for p in proposals_for(ridden, rest)),
-        form=_night_form(desk, k, rest),
+        form=_night_form(desk, k, rest) if is_first else None,
         address=desk.do("nights", str(k)),
         edit_address=desk.at(edit=f"{NIGHT}{k}"),
         reset_address=desk.do("nights", str(k), "reset"),

@@ -119,6 +119,20 @@ def sleep_at(request: Request, plan_id: UUID, variant_id: str, night: int, sent:
     return _change(request, plan_id, variant_id, sent, f"sleep at {stop.name}", change)
 
 
+@router.post("/sleep")
+def sleep(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+    """Choose a stop to sleep at when it is reached, by day or night; no hours: sleep there no more."""
+    hours = _figure(sent.text("sleep_h") or "0", "h", "sleep", 1 / 3600)
+    stop = stop_named(open_plan(workspace_of(request), plan_id).plan, sent.text("stop"))
+
+    def change(rhythm: Rhythm) -> Rhythm:
+        others = {key: value for key, value in rhythm.sleep_at.items() if key != stop.id}
+        return replace(rhythm, sleep_at={**others, stop.id: round(3600.0 * hours)} if hours else others)
+
+    label = f"sleep {hours:g} h at {stop.name}" if hours else f"no sleep at {stop.name}"
+    return _change(request, plan_id, variant_id, sent, label, change)
+
+
 @router.post("/stays/{stop_id}")
 def set_stay(request: Request, plan_id: UUID, variant_id: str, stop_id: str, sent: SentForm) -> Response:
     """Set how long this variant stays at a stop; empty for the usual time."""
