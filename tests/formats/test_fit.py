@@ -10,7 +10,7 @@ from fit_tool.profile.messages.record_message import RecordMessage
 from fit_tool.profile.profile_type import CoursePoint, FileType, Manufacturer, Sport
 from tests.formats.test_other_courses import POINTS
 
-from stonechat.core.line.track import Cleaning, make_profile
+from stonechat.core.line.profile import Cleaning, make_profile
 from stonechat.errors import StonechatError, TooLarge
 from stonechat.formats.course_file import FileLimits, candidate_stops
 from stonechat.formats.detect import read_course

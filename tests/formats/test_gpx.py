@@ -7,7 +7,8 @@ import gpxpy.gpx
 import numpy as np
 import pytest
 
-from stonechat.core.line.track import Cleaning, distances_of, make_profile
+from stonechat.core.line.profile import Cleaning, make_profile
+from stonechat.core.line.track import distances_of
 from stonechat.errors import StonechatError, TooLarge, UnreadableFile
 from stonechat.formats.course_file import (
     CourseChoice,

@@ -8,8 +8,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from stonechat.core.line.profile import Profile
 from stonechat.core.line.stops import KINDS, OFFERS, Stop
-from stonechat.core.line.track import Profile
 from stonechat.core.plan.evaluate import Evaluation
 from stonechat.core.plan.plan import Plan
 from stonechat.errors import StonechatError, TooLarge

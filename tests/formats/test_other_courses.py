@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from tests.formats.test_gpx import BOMB, course
 
-from stonechat.core.line.track import Cleaning, make_profile
+from stonechat.core.line.profile import Cleaning, make_profile
 from stonechat.errors import StonechatError, TooLarge
 from stonechat.formats.course_file import CourseFile, FileLimits, candidate_stops
 from stonechat.formats.detect import is_plan, read_course

@@ -6,16 +6,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from stonechat.core.line.profile import Profile, distance_along
 from stonechat.core.line.stops import Stop, guess_kind
-from stonechat.core.line.track import (
-    Profile,
-    Track,
-    distance_along,
-    make_track,
-    reversed_track,
-    step_lengths,
-    trimmed_track,
-)
+from stonechat.core.line.track import Track, make_track, reversed_track, step_lengths, trimmed_track
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.errors import InvalidInput, TooLarge, UnreadableFile
 

@@ -6,9 +6,9 @@ from datetime import date, datetime, timedelta
 import numpy as np
 
 from stonechat.core.ledger.state import Ridden
+from stonechat.core.line.profile import Profile, distance_along
 from stonechat.core.line.stops import KINDS, OFFERS, Stop, guess_kind
 from stonechat.core.line.surface import SURFACES, SurfaceSpan
-from stonechat.core.line.track import Profile, distance_along
 from stonechat.core.line.weather import DayWeather
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.errors import InvalidInput, UnreadableFile

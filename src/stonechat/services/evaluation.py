@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from stonechat.core.line.track import Profile, make_profile
+from stonechat.core.line.profile import Profile, make_profile
 from stonechat.core.plan.evaluate import Evaluation, evaluate
 from stonechat.core.plan.plan import Plan, Variant
 from stonechat.services.history import OpenPlan, step_before

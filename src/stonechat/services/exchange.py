@@ -5,9 +5,9 @@ from uuid import UUID
 
 import numpy as np
 
+from stonechat.core.line.profile import Cleaning, Profile, make_profile
 from stonechat.core.line.stops import Stop
 from stonechat.core.line.surface import SURFACE_INDEX
-from stonechat.core.line.track import Cleaning, Profile, make_profile
 from stonechat.core.line.weather import Weather
 from stonechat.core.line.zones import zone_name
 from stonechat.core.plan.plan import Line, Plan, Variant

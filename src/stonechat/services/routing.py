@@ -7,6 +7,7 @@ from uuid import UUID
 
 import numpy as np
 
+from stonechat.core.line.profile import Cleaning
 from stonechat.core.line.rules import Rules
 from stonechat.core.line.stops import DAY, Stop
 from stonechat.core.line.surface import (
@@ -17,7 +18,7 @@ from stonechat.core.line.surface import (
     SurfaceSpan,
     paint_surface,
 )
-from stonechat.core.line.track import Cleaning, distances_of, reversed_track, trimmed_track
+from stonechat.core.line.track import distances_of, reversed_track, trimmed_track
 from stonechat.core.line.weather import DayWeather, Weather
 from stonechat.core.plan.plan import START, Line, Plan
 from stonechat.errors import InvalidInput, NotFound

@@ -10,8 +10,9 @@ from tests.core.line.test_track import straight
 from tests.strategies import CARRIERS, kits
 
 from stonechat.core.kit.item import Item
+from stonechat.core.line.profile import Cleaning
 from stonechat.core.line.stops import Stop
-from stonechat.core.line.track import Cleaning, Track
+from stonechat.core.line.track import Track
 from stonechat.core.line.weather import DayWeather, Weather
 from stonechat.core.plan.evaluate import Evaluation, evaluate, with_places
 from stonechat.core.plan.plan import HOME, Line, Plan, Variant

@@ -8,9 +8,9 @@ from zoneinfo import ZoneInfo
 import numpy as np
 
 from stonechat.core.kit.item import Item
+from stonechat.core.line.profile import Profile
 from stonechat.core.line.rules import Rules
 from stonechat.core.line.stops import Stop
-from stonechat.core.line.track import Profile
 from stonechat.core.load.balance import Balance
 from stonechat.core.load.problem import Prices
 from stonechat.core.numerics.arrays import FloatArray

@@ -7,7 +7,7 @@ import numpy as np
 
 from stonechat.core.checks.registry import run_checks
 from stonechat.core.ledger.state import Ridden
-from stonechat.core.line.track import Profile
+from stonechat.core.line.profile import Profile
 from stonechat.core.load.balance import Mass
 from stonechat.core.load.problem import PackingProblem, Provisions, build_problem
 from stonechat.core.numerics.findings import Finding

@@ -4,10 +4,11 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 from stonechat.core.kit.item import Item
+from stonechat.core.line.profile import Cleaning
 from stonechat.core.line.rules import Rules
 from stonechat.core.line.stops import Stop
 from stonechat.core.line.surface import GroundFigures, SurfaceSpan
-from stonechat.core.line.track import Cleaning, Track
+from stonechat.core.line.track import Track
 from stonechat.core.line.weather import Weather
 from stonechat.core.rhythm.rhythm import Rhythm
 from stonechat.core.rhythm.rider import Rider

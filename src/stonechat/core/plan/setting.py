@@ -8,10 +8,10 @@ from zoneinfo import ZoneInfo
 import numpy as np
 
 from stonechat.core.kit.item import Item
+from stonechat.core.line.profile import SPACING, Profile, make_profile
 from stonechat.core.line.stops import DAY, KINDS, Stop
 from stonechat.core.line.sun import daylight
 from stonechat.core.line.surface import Surface, surfaces_for
-from stonechat.core.line.track import SPACING, Profile, make_profile
 from stonechat.core.line.weather import WET_FROM
 from stonechat.core.line.zones import zone_name
 from stonechat.core.load.balance import Mass

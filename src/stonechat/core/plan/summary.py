@@ -3,8 +3,8 @@
 import numpy as np
 
 from stonechat.core.ledger.state import Cause, Ledger, Leg, MassCurve, Ridden, Visit
+from stonechat.core.line.profile import SPACING
 from stonechat.core.line.stops import DAY, is_open, next_opening
-from stonechat.core.line.track import SPACING
 from stonechat.core.load.problem import DRAG_STEP, Prices
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.physics.constants import JOULES_PER_KCAL

@@ -5,10 +5,11 @@ from typing import Annotated, Any
 import numpy as np
 from pydantic import Field, field_validator, model_validator
 
+from stonechat.core.line.profile import Cleaning
 from stonechat.core.line.rules import Rules
 from stonechat.core.line.stops import DAY, KINDS, OFFERS, Stop
 from stonechat.core.line.surface import SURFACE_INDEX, TYRES, GroundFigures, SurfaceSpan
-from stonechat.core.line.track import Cleaning, Track, make_track
+from stonechat.core.line.track import Track, make_track
 from stonechat.core.line.weather import DayWeather, Weather
 from stonechat.core.plan.plan import Line
 from stonechat.formats.documents.part import (

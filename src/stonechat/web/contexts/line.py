@@ -7,9 +7,9 @@ import numpy as np
 
 from stonechat.core.checks.rules import SURE
 from stonechat.core.line.gaps import Gap, longest_gap
+from stonechat.core.line.profile import surface_shares
 from stonechat.core.line.stops import DAY, FOOD_OFFERS, KINDS, OFFERS, WATER_OFFERS, Stop
 from stonechat.core.line.surface import SURFACE_INDEX, SURFACES, TYRES
-from stonechat.core.line.track import surface_shares
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.plan.nights import air_temperature
 from stonechat.core.plan.setting import LONGEST_DAYS, stay_at

@@ -7,10 +7,10 @@ from typing import Any
 
 from pydantic import create_model, field_validator, model_validator
 
+from stonechat.core.line.profile import Cleaning
 from stonechat.core.line.rules import Rules
 from stonechat.core.line.stops import KINDS, OFFERS, Stop
 from stonechat.core.line.surface import SURFACE_INDEX, SURFACES, GroundFigures, surfaces_for
-from stonechat.core.line.track import Cleaning
 from stonechat.formats.hours import hours_text, parse_hours
 from stonechat.units import h_from_s, km_from_m, kmh_from_ms, m_from_km, min_from_s, ms_from_kmh, s_from_h, s_from_min
 from stonechat.web.forms.binding import Form, choice, figure, moment_field, text, tick
