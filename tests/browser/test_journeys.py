@@ -484,6 +484,21 @@ def test_hours_of_a_stop_are_edited_and_its_door_shuts(page: Page, own_plan: str
     expect(page.locator("#tape .knot", has_text="Tazzle")).to_contain_text("shut")
 
 
+def test_a_stop_is_set_by_a_click_on_the_chart(page: Page, own_plan: str) -> None:
+    page.goto(own_plan + "/line")
+    page.get_by_role("link", name="Add a stop").click()
+    page.get_by_label("Stop", exact=True).fill("Milk churn")
+    over = page.locator("[data-chart=profile] .u-over")
+    over.scroll_into_view_if_needed()
+    box = over.bounding_box()
+    assert box
+    page.mouse.click(box["x"] + 0.25 * box["width"], box["y"] + 40)
+    assert float(page.get_by_label("At", exact=True).input_value()) == pytest.approx(285, abs=6)
+    page.get_by_label("water", exact=True).check()
+    page.get_by_role("button", name="Keep the stop").click()
+    expect(page.locator("#tape .knot", has_text="Milk churn")).to_contain_text("28")
+
+
 def test_a_file_that_leaves_a_choice_is_looked_over(page: Page) -> None:
     first, second = course(200).decode(), course(300, ele=False).decode().replace("North line", "Other line")
     both = first.replace("</gpx>", second[second.index("<trk>") :])

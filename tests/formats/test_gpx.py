@@ -40,6 +40,12 @@ def test_points_are_those_that_another_library_reads() -> None:
     assert ours.track.heights == pytest.approx([p.elevation for p in theirs])
 
 
+def test_the_older_version_of_the_format_is_read_too() -> None:
+    old = course().replace(b"GPX/1/1", b"GPX/1/0").replace(b'version="1.1"', b'version="1.0"')
+    assert np.array_equal(read_gpx(old).track.heights, read_gpx(course()).track.heights)
+    assert read_gpx(old).lines[0].kind == "track"
+
+
 def test_waypoints_near_the_course_become_stops_with_what_their_words_say() -> None:
     places = (
         '<wpt lat="45.0090" lon="7.0010"><name>Old fountain</name></wpt>'

@@ -149,6 +149,9 @@ def test_the_cards_say_what_the_plan_says(desk: Desk, workspace: Workspace) -> N
     assert listed.mass == pytest.approx(carried + water + food / variant.supply.food_density)
     strip = bar_strip("Plan", variant, ridden)
     assert [row.name for row in strip.rows] == [visit.name for visit in ridden.visits]
+    cut_offs = [row.cut_off for row in strip.rows if row.cut_off]
+    assert cut_offs[:2] == [f"{s.cutoff:%a %H:%M}" for s in ridden.stops if s.cutoff is not None]
+    assert len(cut_offs) == 3  # and the time limit at the finish
     assert sum(row.leg_km for row in strip.rows) == pytest.approx(ridden.profile.length / 1000)
     loose = editing.move_items(workspace, desk.opened, "a", revision=desk.opened.revision, places={"phone": ""})
     after = Desk(**{**desk.__dict__, "opened": loose})

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import timedelta
 from functools import cache
 from importlib import resources
 
@@ -56,6 +57,8 @@ class StripRow:
     must: bool
     shut: bool
     dark: bool
+    cut_off: str  # clock by which it must be reached, empty where there is none
+    rest: float  # s rested there
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -123,6 +126,8 @@ def bar_strip(plan: str, variant: Variant, ridden: Ridden) -> BarStrip:
                 must=not is_last and bool(must[k]),
                 shut=not visit.is_open,
                 dark=visit.dark,
+                cut_off="" if visit.margin is None else f"{visit.arrives + timedelta(seconds=visit.margin):%a %H:%M}",
+                rest=visit.rested,
             )
         )
     return BarStrip(

@@ -103,6 +103,14 @@
           form.elements.end_km.value = to.toFixed(1);
         },
       ],
+      // while a stop is open, a click sets where it is
+      ready: [
+        (u) =>
+          u.over.addEventListener("click", (event) => {
+            const field = document.querySelector("form[data-opened] [name=distance_km]");
+            if (field) field.value = Math.max(0, u.posToVal(event.offsetX, "x")).toFixed(1);
+          }),
+      ],
       draw: [
         (u) => {
           const ratio = window.devicePixelRatio || 1;
