@@ -1,0 +1,146 @@
+"""What is fixed before a ride: positions, caps, doors, stays, sun and zones along the way."""
+
+from dataclasses import replace
+from datetime import datetime, timedelta
+from zoneinfo import ZoneInfo
+
+import numpy as np
+import pytest
+
+from stonechat.core.line.stops import KINDS, is_open
+from stonechat.core.line.sun import daylight
+from stonechat.core.line.surface import SURFACE_INDEX
+from stonechat.core.line.track import make_track
+from stonechat.core.line.weather import DayWeather, Weather
+from stonechat.core.plan.evaluate import evaluate
+from stonechat.core.plan.plan import Line, Plan, Variant
+from stonechat.core.plan.setting import DETOUR_SPEED, Setting, make_setting, stay_at
+from stonechat.core.rhythm.rhythm import Rhythm
+from stonechat.core.rhythm.rider import POSITIONS, Rider
+
+
+@pytest.fixture(scope="module")
+def setting(demo: Plan) -> Setting:
+    return make_setting(demo, demo.variants[0], None)
+
+
+def variant_with(demo: Plan, **changes: object) -> Variant:
+    return replace(demo.variants[0], **changes)
+
+
+def test_the_rider_sits_as_grade_and_ground_ask(demo: Plan) -> None:
+    rider = Rider(
+        position="aero", position_climbing="upright", position_descending="drops", position_rough="hoods",
+        climb_from=0.05,
+    )  # fmt: skip
+    setting = make_setting(demo, variant_with(demo, rider=rider), None)
+    rough = {SURFACE_INDEX[key] for key in ("rough_gravel", "track", "singletrack", "sand_mud", "hike_a_bike")}
+    for k in range(0, setting.profile.grades.size, 7):
+        grade, surface = setting.profile.grades[k], int(setting.profile.surfaces[k])
+        expected = "aero"
+        if grade <= -0.05:
+            expected = "drops"
+        if surface in rough:
+            expected = "hoods"
+        if grade >= 0.05:
+            expected = "upright"
+        assert setting.bare_drag[k] == POSITIONS[expected][1]
+
+
+def test_descents_are_capped_by_surface_steepness_and_bends(setting: Setting) -> None:
+    profile, course = setting.profile, setting.course
+    tarmac = profile.surfaces == SURFACE_INDEX["tarmac"]
+    straight = profile.bends >= 300.0
+    gentle = tarmac & straight & (profile.grades > -0.10)
+    assert course.caps[gentle] == pytest.approx(np.full(gentle.sum(), 15.3))
+    steep = straight & tarmac & (profile.grades < -0.12)
+    if steep.any():
+        assert (course.caps[steep] < 15.3).all()
+    assert (course.caps <= np.sqrt(3.0 * profile.bends) + 1e-9).all()
+
+
+def test_a_bold_rider_descends_faster_and_a_tight_bend_slows_both(demo: Plan) -> None:
+    caps = {
+        boldness: make_setting(demo, variant_with(demo, rider=Rider(descending=boldness)), None).course.caps
+        for boldness in ("cautious", "normal", "bold")
+    }
+    walked = caps["normal"] == 1.6
+    assert (caps["cautious"] <= caps["normal"]).all() and (caps["normal"] <= caps["bold"]).all()
+    assert (caps["cautious"] < caps["bold"])[~walked].all()
+
+
+def test_doors_are_the_opening_hours_of_each_day(setting: Setting) -> None:
+    clock, first = setting.clock, setting.start.replace(hour=0, minute=0)
+    for k, stop in enumerate(setting.stops):
+        doors = slice(clock.door_index[k], clock.door_index[k + 1])
+        opens, shuts = clock.door_opens[doors], clock.door_shuts[doors]
+        assert clock.has_doors[k] == (stop.hours is not None)
+        for hour in np.arange(0.25, 120.0, 3.7):
+            moment = first + timedelta(hours=float(hour))
+            seconds = moment.hour * 3600.0 + moment.minute * 60.0
+            inside = bool(((opens <= hour * 3600.0) & (hour * 3600.0 < shuts)).any())
+            assert stop.hours is None or inside == is_open(stop, moment.weekday(), seconds)
+
+
+def test_a_stay_set_by_hand_comes_before_the_stops_own_and_that_before_its_kinds(demo: Plan) -> None:
+    stop = replace(demo.line.stops[0], kind="shop", dwell=None, detour=900.0)
+    way = 900.0 / DETOUR_SPEED
+    plain = variant_with(demo)
+    assert stay_at(stop, plain) == KINDS["shop"][1] + way
+    slow = variant_with(demo, rhythm=replace(plain.rhythm, dawdle={"shop": 1_500.0}))
+    assert stay_at(stop, slow) == 1_500.0 + way
+    own = replace(stop, dwell=240.0)
+    assert stay_at(own, slow) == 240.0 + way
+    by_hand = variant_with(demo, rhythm=replace(slow.rhythm, stays={stop.id: 60.0}))
+    assert stay_at(own, by_hand) == 60.0 + way
+
+
+def test_the_sun_is_that_of_each_place_and_day(setting: Setting) -> None:
+    rises, sets = setting.clock.sunrises, setting.clock.sunsets
+    zone = ZoneInfo("Etc/GMT+2")
+    for point in (0, 3, 7):
+        along = point / 7.0 * setting.profile.length
+        lat, lon = (
+            float(np.interp(along, setting.profile.distances, values))
+            for values in (setting.profile.latitudes, setting.profile.longitudes)
+        )
+        rise, down = daylight(latitude=lat, longitude=lon, day=setting.start.date() + timedelta(days=2), zone=zone)
+        assert (rises[2, point], sets[2, point]) == pytest.approx((rise, down), abs=20.0)
+    assert (np.diff(sets[:, 0] - rises[:, 0]) < 0.0).all()  # days grow shorter after the equinox
+
+
+def long_way_east() -> Plan:
+    """Return a flat course of 900 km along the equator on the open sea, where zones are fifteen degrees wide."""
+    lons = np.linspace(-34.0, -25.9, 9_001)
+    track = make_track(np.zeros(lons.size), lons, np.zeros(lons.size))
+    rhythm = Rhythm(start=datetime(2027, 3, 20, 6, 0), zone="Etc/GMT+2", school="through")
+    weather = Weather(days=(DayWeather(temp_low=18.0, temp_high=22.0),), reference_height=0.0)
+    return Plan(
+        name="east", line=Line(track=track, weather=weather), variants=(Variant(id="a", name="A", rhythm=rhythm),)
+    )
+
+
+def test_clocks_are_those_of_the_place_and_the_sun_meets_whoever_rides_towards_it() -> None:
+    plan = long_way_east()
+    ridden = evaluate(plan, "a").ridden
+    assert ridden.visits[-1].arrives.tzinfo == ZoneInfo("Etc/GMT+2")
+    # a degree further east the sun rises four minutes earlier by the same clock
+    rises = ridden.clock.sunrises[0]
+    assert (rises[0] - rises[-1]) / 60.0 == pytest.approx(4.0 * 8.1, abs=1.0)
+    further = replace(plan, line=replace(plan.line, track=make_track(
+        np.zeros(12_001), np.linspace(-34.0, -21.0, 12_001), np.zeros(12_001)
+    )))  # fmt: skip
+    last = evaluate(further, "a").ridden.visits[-1].arrives
+    assert last.tzinfo == ZoneInfo("Etc/GMT+1")
+    begun = datetime(2027, 3, 20, 6, 0, tzinfo=ZoneInfo("Etc/GMT+2"))
+    assert (last - begun).total_seconds() == pytest.approx(evaluate(further, "a").ridden.ledger.finish, abs=1.0)
+
+
+def test_a_day_of_rain_slows_a_gravel_route(demo: Plan) -> None:
+    days = tuple(replace(day, rain=8.0) for day in demo.line.weather.days)
+    wet = replace(demo, line=replace(demo.line, weather=replace(demo.line.weather, days=days)))
+    dry, rainy = (evaluate(plan, "a").ridden for plan in (demo, wet))
+    assert rainy.ledger.moving > 1.01 * dry.ledger.moving
+    loose = make_setting(demo, demo.variants[0], None).course.loose > 0
+    ratio = rainy.ride.conditions.rolling[loose] / dry.ride.conditions.rolling[loose]
+    assert ratio == pytest.approx(np.full(loose.sum(), 1.2))

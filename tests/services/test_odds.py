@@ -1,0 +1,46 @@
+"""The odds of many races against counting them one by one."""
+
+import numpy as np
+import pytest
+
+from stonechat.core.line.stops import is_open
+from stonechat.core.plan.film import Aboard, masses_along
+from stonechat.core.plan.setting import make_setting
+from stonechat.core.plan.sky import clock_after
+from stonechat.core.plan.summary import POWER_BAND
+from stonechat.core.rhythm.many import draw_luck, ride_many
+from stonechat.services.evaluation import evaluated
+from stonechat.services.history import OpenPlan
+from stonechat.services.odds import SEED, race_odds
+
+RACES = 40
+
+
+def test_odds_are_what_counting_race_by_race_gives(opened: OpenPlan) -> None:
+    odds, ridden = race_odds(opened, "a", RACES), evaluated(opened, "a").ridden
+    setting = make_setting(opened.plan, opened.plan.variants[0], ridden.profile)
+    masses, drags = masses_along(setting, ridden.ride, Aboard(water=ridden.water, food=ridden.food))
+    luck = draw_luck(RACES, SEED, power_band=POWER_BAND)
+    finishes, arrivals = ride_many(setting.course, setting.rider, ridden.clock, masses, drags, luck)
+    assert odds.finishes == pytest.approx(np.quantile(finishes, [0.05, 0.5, 0.95]))
+    limit = opened.plan.rules.time_limit
+    assert limit and odds.in_time == pytest.approx((finishes <= limit).mean())
+    by_name = {entry.name: entry for entry in odds.stops}
+    for k, stop in enumerate(ridden.stops):
+        opens = 0
+        for arrival in arrivals[:, k]:
+            moment = clock_after(ridden, float(arrival))
+            opens += is_open(stop, moment.weekday(), moment.hour * 3600.0 + moment.minute * 60.0 + moment.second)
+        shown = by_name[stop.name].is_open if stop.name in by_name else 1.0
+        assert shown == pytest.approx(opens / RACES, abs=1.01 / RACES)  # a second of rounding at a door
+        if stop.cutoff is not None:
+            made = sum(clock_after(ridden, float(a)).replace(tzinfo=None) <= stop.cutoff for a in arrivals[:, k])
+            assert by_name[stop.name].in_time == pytest.approx(made / RACES)
+
+
+def test_the_spread_is_about_what_the_power_says(opened: OpenPlan) -> None:
+    odds, ledger = race_odds(opened, "a", 120), evaluated(opened, "a").ridden.ledger
+    early, middle, late = odds.finishes
+    assert middle == pytest.approx(ledger.finish, rel=0.02)
+    # ninety races in a hundred lie within the band of power, a little wider for wind and warmth
+    assert 0.7 * ledger.spread < 0.5 * (late - early) < 2.0 * ledger.spread
