@@ -1,5 +1,8 @@
 """What a settled ride comes to: minutes by cause, prices, legs and visits by the clock."""
 
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+
 import numpy as np
 
 from stonechat.core.ledger.state import Cause, Ledger, Leg, MassCurve, Ridden, Visit
@@ -40,10 +43,9 @@ def summarise(setting: Setting, ride: RideResult, aboard: Aboard, *, settled: bo
         Legs, visits, ledger and prices. [min]
     """
     masses, drags = masses_along(setting, ride, aboard)
-    times, slopes = time_gradients(setting.course, ride.conditions, setting.rider, masses, drags)
+    again = _ride_again(setting, ride, masses, drags)
+    slopes, fan = again.slopes, again.fan
     by_mass, by_drag = slopes[MASS], slopes[DRAG]
-    full = float(times.sum())
-    fan = _fan(setting, ride, masses, drags)
     prices = Prices(
         per_kg=float(by_mass.sum()) / 60.0,
         per_drag=float(by_drag.sum()) * DRAG_STEP / 60.0,
@@ -63,9 +65,9 @@ def summarise(setting: Setting, ride: RideResult, aboard: Aboard, *, settled: bo
         food=aboard.food,
         water_capacity=water_capacity(setting.carriers),
         film=film_of(setting, aboard),
-        ledger=_ledger(setting, ride, masses, drags, full, fan),
+        ledger=_ledger(ride, again),
         prices=prices,
-        mass_curve=_mass_curve(setting, ride, masses, drags, full),
+        mass_curve=MassCurve(masses=np.array(_CURVE), minutes=(again.full - np.array(again.lighter)) / 60.0),
         minutes_per_watt=float(slopes[POWER].sum()) * setting.rider.drivetrain / 60.0,
         minutes_per_rolling=float(slopes[ROLLING].sum()) * 0.001 / 60.0,
         start=setting.start,
@@ -78,37 +80,47 @@ def summarise(setting: Setting, ride: RideResult, aboard: Aboard, *, settled: bo
     )
 
 
-def _moving(setting: Setting, ride: RideResult, masses: FloatArray, drags: FloatArray) -> float:
-    """Return moving time under the conditions of a ride. [s]"""
-    return float(segment_times(setting.course, ride.conditions, setting.rider, masses, drags)[0].sum())
+@dataclass(frozen=True, kw_only=True)
+class _Again:
+    """What riding the settled race again comes to."""
+
+    full: float  # s moving
+    slopes: FloatArray  # derivatives by segment, shape (4, n)
+    lighter: tuple[float, ...]  # s moving with the masses of the curve taken away
+    unloaded: float  # s moving without the load, bags still in the wind
+    bare: float  # s moving with neither
+    fan: tuple[FloatArray, FloatArray]  # s since the start, with more and with less power
 
 
-def _mass_curve(setting: Setting, ride: RideResult, masses: FloatArray, drags: FloatArray, full: float) -> MassCurve:
-    saved = [full - _moving(setting, ride, masses - taken, drags) if taken else 0.0 for taken in _CURVE]
-    return MassCurve(masses=np.array(_CURVE), minutes=np.array(saved) / 60.0)
+def _ride_again(setting: Setting, ride: RideResult, masses: FloatArray, drags: FloatArray) -> _Again:
+    """Ride again in every way that prices, ledger and spread need; compiled code lets two rides go side by side."""
+    course, held, rider = setting.course, ride.conditions, setting.rider
+    clock = setting.clock._replace(reach_share=reach_share(setting, ride))
+    bare_mass = np.full(masses.size, setting.variant.rider.mass + setting.variant.bike.mass)
+    with ThreadPoolExecutor(max_workers=2) as pool:
+        gradients = pool.submit(time_gradients, course, held, rider, masses, drags)
+        fan = [
+            pool.submit(ride_course, course, rider._replace(power=rider.power * factor), clock, masses, drags)
+            for factor in (1.0 + POWER_BAND, 1.0 - POWER_BAND)
+        ]
+        loads = [*((masses - taken, drags) for taken in _CURVE[1:]), (bare_mass, drags), (bare_mass, setting.bare_drag)]
+        moving = [pool.submit(segment_times, course, held, rider, mass, drag) for mass, drag in loads]
+        times, slopes = gradients.result()
+        full = float(times.sum())
+        *lighter, unloaded, bare = (float(entry.result()[0].sum()) for entry in moving)
+        early, late = (entry.result().clocks for entry in fan)
+    return _Again(full=full, slopes=slopes, lighter=(full, *lighter), unloaded=unloaded, bare=bare, fan=(early, late))
 
 
-def _ledger(
-    setting: Setting,
-    ride: RideResult,
-    masses: FloatArray,
-    drags: FloatArray,
-    full: float,
-    fan: tuple[FloatArray, FloatArray],
-) -> Ledger:
+def _ledger(ride: RideResult, again: _Again) -> Ledger:
     """Split the finish by cause: take the load off first, then the bags out of the wind."""
-    variant = setting.variant
-    bare_mass = np.full(masses.size, variant.rider.mass + variant.bike.mass)
-    moving = float(ride.times.sum())
-    unloaded = _moving(setting, ride, bare_mass, drags)
-    bare = _moving(setting, ride, bare_mass, setting.bare_drag)
-    finish = float(ride.clocks[-1])
+    moving, finish = float(ride.times.sum()), float(ride.clocks[-1])
     waits, rests = float(ride.waits.sum()), float(ride.rests.sum())
     at_stops = float((ride.departures - ride.arrivals - ride.stop_rests).sum())
     causes = (
-        ("riding", "riding the line bare", moving - full + bare),
-        ("load", "carrying the load", full - unloaded),
-        ("wind", "bags in the wind", unloaded - bare),
+        ("riding", "riding the line bare", moving - again.full + again.bare),
+        ("load", "carrying the load", again.full - again.unloaded),
+        ("wind", "bags in the wind", again.unloaded - again.bare),
         ("reach", "reaching for things", finish - moving - at_stops - rests),
         ("stops", "stops and detours", at_stops - waits),
         ("waits", "waiting at shut doors", waits),
@@ -119,19 +131,8 @@ def _ledger(
         pushing=float((ride.times * ride.walked).sum()) / 60.0,
         moving=moving,
         finish=finish,
-        spread=0.5 * abs(float(fan[1][-1] - fan[0][-1])),
+        spread=0.5 * abs(float(again.fan[1][-1] - again.fan[0][-1])),
     )
-
-
-def _fan(setting: Setting, ride: RideResult, masses: FloatArray, drags: FloatArray) -> tuple[FloatArray, FloatArray]:
-    """Return the race by the clock with power a band above and below. [s since the start]"""
-    clock = setting.clock._replace(reach_share=reach_share(setting, ride))
-    rides = (
-        ride_course(setting.course, setting.rider._replace(power=setting.rider.power * factor), clock, masses, drags)
-        for factor in (1.0 + POWER_BAND, 1.0 - POWER_BAND)
-    )
-    early, late = (result.clocks for result in rides)
-    return early, late
 
 
 def _legs(setting: Setting, ride: RideResult, per_kg: FloatArray, per_drag: FloatArray) -> tuple[Leg, ...]:

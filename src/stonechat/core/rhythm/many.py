@@ -50,7 +50,7 @@ def draw_luck(count: int, seed: int, *, power_band: float, temp_band: float = 3.
     )
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def ride_many(
     course: Course, rider: RiderNumbers, clock: Clock, masses: FloatArray, drag_areas: FloatArray, luck: Luck
 ) -> tuple[FloatArray, FloatArray]:

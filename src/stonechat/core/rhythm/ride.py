@@ -197,7 +197,7 @@ def _power_used(power: float, cap: float, passage: Passage, push: Push, rider: R
     return power * (1.0 - passage.on_foot)
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def ride_course(
     course: Course, rider: RiderNumbers, clock: Clock, masses: FloatArray, drag_areas: FloatArray
 ) -> RideResult:

@@ -40,7 +40,7 @@ def _here(
     return ground, push
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def segment_times(
     course: Course, conditions: Conditions, rider: RiderNumbers, masses: FloatArray, drag_areas: FloatArray
 ) -> tuple[FloatArray, FloatArray]:
@@ -86,7 +86,7 @@ def segment_times(
     return times, on_foot
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def time_gradients(
     course: Course, conditions: Conditions, rider: RiderNumbers, masses: FloatArray, drag_areas: FloatArray
 ) -> tuple[FloatArray, FloatArray]:
