@@ -5,8 +5,11 @@ import re
 import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Browser, Page, expect
+from tests.browser.conftest import bring_in
+from tests.formats.test_gpx import course
 
 pytestmark = pytest.mark.browser
+OPENED = ["rig?edit=bike", "nothing", "line?edit=new", "rhythm?edit=night-1"]
 ROOMS = ["line", "rhythm", "rig", "kit", "load", "supply", "cards"]
 
 
@@ -22,14 +25,25 @@ def test_no_room_has_a_violation(browser: Browser, program: str, scheme: str) ->
     page.goto("/")
     root = page.url.rsplit("/", 1)[0]
     found = {}
-    for room in [f"{root}/{name}" for name in ROOMS] + ["/plans", f"{root}/rig?edit=bike", f"{root}/nothing"]:
+    for room in [f"{root}/{name}" for name in ROOMS] + ["/plans", *(f"{root}/{more}" for more in OPENED)]:
         page.goto(room)
+        page.evaluate("document.querySelectorAll('#stage details').forEach(box => (box.open = true))")
         results = Axe().run(page, options={"resultTypes": ["violations"]})
         broken = [f"{v['id']}: {v['nodes'][0]['html'][:120]}" for v in results.response["violations"]]
         if broken:
             found[room.rsplit("/", 1)[-1]] = broken
     context.close()
     assert found == {}
+
+
+def test_a_file_that_is_looked_over_has_no_violation(browser: Browser, program: str) -> None:
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=program, bypass_csp=True)
+    page = context.new_page()
+    bring_in(page, course(120, ele=False))
+    expect(page.get_by_role("group", name="Which line")).to_be_visible()
+    results = Axe().run(page, options={"resultTypes": ["violations"]})
+    assert [v["id"] for v in results.response["violations"]] == []
+    context.close()
 
 
 def test_nothing_scrolls_sideways_and_targets_are_large_on_a_phone(browser: Browser, program: str) -> None:

@@ -35,7 +35,8 @@ class WeatherForm(Form):
 
     def to_core(self, known: Weather) -> Weather:
         """Return the weather; a day left as it was keeps its band, and so does the source."""
-        days = tuple(self._day(day, known) for day in range(1, days_in(type(self).model_fields) + 1))
+        count = days_in(type(self).model_fields)
+        days = (*(self._day(day, known) for day in range(1, count + 1)), *known.days[count:])
         kept = all(day == known.days[min(k, len(known.days) - 1)] for k, day in enumerate(days))
         return Weather(
             days=days,
