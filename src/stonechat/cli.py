@@ -330,4 +330,5 @@ def warm() -> None:
 
     plan = demo_plan()
     analysis.check_report(plan, plan.variants[0].id)
+    analysis.odds_report(plan, plan.variants[0].id, 20)
     typer.echo("Compiled.")

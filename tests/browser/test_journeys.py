@@ -457,7 +457,7 @@ def test_a_school_is_chosen_and_the_spread_is_ridden(page: Page, own_plan: str) 
     page.get_by_role("button", name="Ride it", exact=True).click()
     expect(page.get_by_role("row", name=re.compile("1, Friday"))).to_contain_text("4.2 h")
     page.get_by_role("button", name="Ride 200 races").click()
-    expect(page.locator("#odds")).to_contain_text("One in twenty finishes before")
+    expect(page.locator("#odds")).to_contain_text("One in twenty finishes before", timeout=30_000)
     expect(page.locator("#odds")).to_contain_text("before the cut-off")
 
 
