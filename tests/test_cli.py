@@ -12,6 +12,7 @@ from stonechat.core.load.problem import judge
 from stonechat.core.plan.evaluate import evaluate, packing_problem
 from stonechat.core.plan.plan import Plan
 from stonechat.formats.plan_json import read_plan, write_plan
+from stonechat.services.analysis import odds_report
 
 
 def run(*arguments: str, **environment: str) -> subprocess.CompletedProcess[str]:
@@ -106,7 +107,7 @@ def test_the_spread_of_many_races_lies_about_the_ride(plan_file: Path, demo: Pla
     assert 0.0 <= report["within_time_limit"] <= 1.0
     timed = {stop["name"] for stop in report["stops"] if stop["before_cut_off"] is not None}
     assert timed == {stop.name for stop in demo.line.stops if stop.cutoff is not None}
-    assert answer("odds", str(plan_file), "--races", "60") == report  # the same luck every time
+    assert odds_report(demo, "a", 60) == report  # the same luck every time
 
 
 def test_the_ride_tells_of_nights_and_energy(plan_file: Path, demo: Plan) -> None:
