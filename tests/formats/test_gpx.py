@@ -9,7 +9,7 @@ import pytest
 
 from stonechat.core.line.profile import Cleaning, make_profile
 from stonechat.core.line.track import distances_of
-from stonechat.errors import StonechatError, TooLarge, UnreadableFile
+from stonechat.errors import InvalidInput, StonechatError, TooLarge, UnreadableFile
 from stonechat.formats.course_file import (
     CourseChoice,
     FileLimits,
@@ -89,6 +89,12 @@ def test_several_segments_are_parts_and_a_gap_can_be_crossed_or_left() -> None:
     assert file.track.heights.size == 160
     kept = chosen_track(file, CourseChoice(gaps="longest"))
     assert kept.heights.size == 100
+    for wrong, sentence in (
+        (CourseChoice(gaps="jump"), "say join or longest"),
+        (CourseChoice(line=7), "one of the lines"),
+    ):
+        with pytest.raises(InvalidInput, match=sentence):
+            chosen_track(file, wrong)
     turned = chosen_track(file, CourseChoice(gaps="longest", reverse=True))
     assert turned.latitudes.tolist() == kept.latitudes[::-1].tolist()
 

@@ -160,6 +160,8 @@ def chosen_track(file: CourseFile, choice: CourseChoice) -> Track:
     """Return the track that a person chose of a file, or refuse it with the sentence of what is wrong."""
     if choice.line is not None and not 0 <= choice.line < len(file.lines):
         raise InvalidInput("Choose one of the lines of the file.", subject="line")
+    if choice.gaps not in ("join", "longest"):
+        raise InvalidInput(f"“{choice.gaps[:20]}” is no way to treat gaps; say join or longest.", subject="gaps")
     line = file.lines[file.longest if choice.line is None else choice.line]
     parts = unbroken_parts(line) if choice.gaps == "longest" else line.parts
     columns = max(parts, key=len) if choice.gaps == "longest" else np.concatenate(parts)
