@@ -1,8 +1,13 @@
 """Figures on the pages against the core's own: tape, ledger, rig, kit, supply, cards."""
 
+from dataclasses import replace
+from datetime import timedelta
+
 import pytest
 
+from stonechat.core.line.weather import Weather
 from stonechat.core.load.problem import DRAG_STEP
+from stonechat.core.plan.nights import air_temperature
 from stonechat.core.plan.plan import HOME
 from stonechat.core.plan.setting import make_setting
 from stonechat.render.documents.cards import bar_strip, packing_list
@@ -11,12 +16,14 @@ from stonechat.services.history import OpenPlan
 from stonechat.services.workspace import Workspace
 from stonechat.web.app import create_app
 from stonechat.web.contexts.kit import kit_view
-from stonechat.web.contexts.line import dark_spans, line_view
+from stonechat.web.contexts.line import air_view, dark_spans, line_view
 from stonechat.web.contexts.load import load_view
 from stonechat.web.contexts.rig import carrier_letters, rig_view
 from stonechat.web.contexts.shell import shell_of
 from stonechat.web.contexts.supply import load_curve, supply_view
 from stonechat.web.desk import Desk
+from stonechat.web.forms.binding import bind, start_values
+from stonechat.web.forms.weather import weather_form, weather_values
 
 
 @pytest.fixture
@@ -156,3 +163,42 @@ def test_the_cards_say_what_the_plan_says(desk: Desk, workspace: Workspace) -> N
     loose = editing.move_items(workspace, desk.opened, "a", revision=desk.opened.revision, places={"phone": ""})
     after = Desk(**{**desk.__dict__, "opened": loose})
     assert [i.id for i in packing_list("Plan", after.variant, after.evaluation.ridden).loose] == ["phone"]
+
+
+def test_why_a_stop_cannot_be_missed_is_the_sum_between_its_neighbours(desk: Desk) -> None:
+    ridden = desk.evaluation.ridden
+    musts = [must for must in line_view(desk).musts if must.what == "water"]
+    assert musts
+    for must in musts:
+        k = next(k for k, leg in enumerate(ridden.legs) if leg.start_name == must.name)
+        before = max(j for j in range(k) if ridden.water.refilled[j])
+        after = next((j for j in range(k + 1, len(ridden.legs)) if ridden.water.refilled[j]), len(ridden.legs))
+        need = sum(float(ridden.water.needs[j]) for j in range(before, after))
+        kilometres = sum(leg.end - leg.start for leg in ridden.legs[before:after]) / 1000
+        assert need > ridden.water_capacity
+        assert f"{kilometres:.0f} km" in must.why and f"need {need:,.1f} l" in must.why
+        assert f"carry is {ridden.water_capacity:,.1f} l" in must.why
+
+
+def test_the_air_at_a_place_and_time_is_that_of_the_core(desk: Desk) -> None:
+    ridden = desk.evaluation.ridden
+    moment = ridden.start.replace(tzinfo=None) + timedelta(hours=20)
+    shown = air_view(desk, "226 km", f"{moment:%Y-%m-%d %H:%M}")
+    assert shown.error == "" and shown.words.startswith(f"{air_temperature(ridden, 226_000.0, 20 * 3600.0):.0f} °C")
+    for km, at, sentence in (
+        ("x", "2027-09-25 03:00", "is not a number"),
+        ("2000", "2027-09-25 03:00", "is not on the course"),
+        ("9", "soon", "is no day and time"),
+        ("9", "2026-09-25 03:00", "has no weather here"),
+    ):
+        wrong = air_view(desk, km, at)
+        assert wrong.words == "" and sentence in wrong.error
+
+
+def test_days_beyond_the_forms_own_are_kept(desk: Desk) -> None:
+    day = desk.opened.plan.line.weather.days[0]
+    known = Weather(days=tuple(replace(day, temp_low=float(-k)) for k in range(25)))
+    values = weather_values(known, 20)
+    shown = start_values(weather_form(20), values)
+    form = bind(weather_form(20), {view.name: view.value for view in shown.fields})
+    assert form.value is not None and form.value.to_core(known).days == known.days

@@ -8,11 +8,14 @@ import pytest
 
 from stonechat.core.line.weather import temperature_at_height
 from stonechat.core.plan.evaluate import Evaluation, evaluate
+from stonechat.core.plan.film import Aboard, masses_along
 from stonechat.core.plan.nights import NEAR, air_temperature, proposals_for, rests_of
 from stonechat.core.plan.plan import Plan
+from stonechat.core.plan.setting import make_setting
 from stonechat.core.plan.sky import clock_after, elapsed_at, skies_of
 from stonechat.core.plan.whatif import what_ifs
 from stonechat.core.rhythm.rhythm import Night
+from stonechat.core.rhythm.times import segment_times
 
 
 def with_rhythm(plan: Plan, **changes: object) -> Plan:
@@ -120,3 +123,25 @@ def test_a_later_start_and_longer_nights_are_the_rhythm_ridden(
     assert changes["later"][1] == pytest.approx((later + 7_200.0 - before) / 60.0, abs=6.0)
     longer = evaluate(with_rhythm(demo, rise=rhythm.rise + 3_600.0), "a").ridden.ledger.finish
     assert changes["sleep+"][1] == pytest.approx((longer - before) / 60.0, abs=15.0)
+
+
+def test_a_nap_on_the_first_morning_counts_to_the_first_night(demo: Plan) -> None:
+    nap = evaluate(with_rhythm(demo, sleep_at={"ostrel": 1_800.0}), "a").ridden
+    first, second = rests_of(nap)[:2]
+    assert first.stop is not None and first.stop.id == "ostrel" and clock_after(nap, first.begins).hour < 12
+    assert (first.index, second.index) == (0, 0)
+    assert first.length == pytest.approx(1_800.0 + demo.variants[0].rhythm.camp_time)
+
+
+def test_a_thousandth_of_rolling_costs_what_riding_again_says(demo: Plan, demo_evaluation: Evaluation) -> None:
+    ridden = demo_evaluation.ridden
+    setting = make_setting(demo, demo.variants[0], ridden.profile)
+    masses, drags = masses_along(setting, ridden.ride, Aboard(water=ridden.water, food=ridden.food))
+
+    def moving(change: float) -> float:
+        held = ridden.ride.conditions
+        softer = held._replace(rolling=held.rolling + change)
+        return float(segment_times(setting.course, softer, setting.rider, masses, drags)[0].sum()) / 60.0
+
+    central = (moving(2e-6) - moving(-2e-6)) / 4e-6 * 0.001
+    assert ridden.minutes_per_rolling == pytest.approx(central, rel=2e-3)

@@ -18,7 +18,7 @@ _SAMPLE = 1_800.0  # s between looks at the temperature
 class Rest:
     """One rest of the race."""
 
-    index: int  # night it belongs to, 0 the one after the first day
+    index: int  # night it belongs to, 0 the one after the first day; a nap before noon is of the night before it
     segment: int
     distance: float  # m
     begins: float  # s since the start
@@ -99,7 +99,7 @@ def rests_of(ridden: Ridden) -> tuple[Rest, ...]:
         stop = at_stop.get(segment)
         found.append(
             Rest(
-                index=int((clock.start_of_day + begins - 0.5 * DAY) // DAY),
+                index=max(0, int((clock.start_of_day + begins - 0.5 * DAY) // DAY)),
                 segment=segment,
                 distance=distance,
                 begins=begins,
