@@ -62,7 +62,7 @@ def engine(cluster_url: str) -> Iterator[Engine]:
 def workspace(engine: Engine) -> Workspace:
     """A workspace over an empty database; a packing runs at once, in place of a worker."""
     with engine.begin() as connection:
-        connection.execute(text("truncate plan, course, plan_step, pack_run, upload cascade"))
+        connection.execute(text("truncate plan, course, plan_step, pack_run, upload, shelf_item cascade"))
     store, chosen = Store(engine), Settings(pack_limit_s=20.0)
     plain = Workspace(store=store, settings=chosen)
     return Workspace(store=store, settings=chosen, defer_pack=lambda run: run_packing(plain, run))

@@ -58,7 +58,7 @@ CARRIERS = (
     Carrier(id="seat", name="seat", place="seat", capacity=0.008, load_limit=2.6, mass=0.35, longest=0.4,
             open_time=12.0, drag_fill=0.12, sway_lever=0.28, steadiness=1.0),
     Carrier(id="wet", name="wet", place="fork", side="left", capacity=0.003, load_limit=1.5, mass=0.1, longest=0.3,
-            dry=False, access="foot", drag=0.008, takes=frozenset({"items", "food"})),
+            dryness="open", access="foot", drag=0.008, takes=frozenset({"items", "food"})),
 )  # fmt: skip
 
 

@@ -59,12 +59,12 @@ def test_a_name_that_a_spreadsheet_would_run_is_kept_from_it() -> None:
 @pytest.mark.parametrize(
     ("text", "sentence"),
     [
-        ("", "empty or not text"),
+        ("", "table is empty"),
         ("name,mass_g,colour\nx,1,red", "column “colour” is not known. Known columns: name"),
         ("name,volume_ml\nx,1", "column “mass_g” is missing"),
         ("name,mass_g\nx,-5", "Row 2, column mass_g: -5 is outside"),
         ("name,mass_g\nsocks,3 t", "Row 2, column mass_g: “t” is no unit"),
-        ("name,mass_g\nsocks,3000 kg", "Row 2, column mass_g: 3000 kg is outside 0.5 to 15000 g .socks."),
+        ("name,mass_g\nsocks,3000 kg", "Row 2, column mass_g: 3000 kg = 3,000,000 g is outside 0.5 to 15000 g .socks."),
         ("name,mass_g\nx,12\ny,heavy", "Row 3, column mass_g: “heavy” is not a number"),
         ("name,mass_g\n,12", "Row 2: the name is missing"),
         ("name,mass_g,access\nx,1,sideways", "“sideways” is not one of riding"),

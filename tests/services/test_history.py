@@ -9,7 +9,7 @@ from sqlalchemy import Engine, text
 from stonechat.core.kit.item import Item
 from stonechat.db.session import Store
 from stonechat.errors import Conflict, InvalidInput, NotFound
-from stonechat.services import editing, exchange, history, routing
+from stonechat.services import editing, exchange, history, rigging, routing
 from stonechat.services.evaluation import evaluated, last_change
 from stonechat.services.history import OpenPlan, open_plan
 from stonechat.services.workspace import Workspace
@@ -94,7 +94,7 @@ def test_impossible_moves_are_refused(
 
 def test_a_carrier_taken_off_leaves_its_things_on_the_floor(workspace: Workspace, opened: OpenPlan) -> None:
     held = [k for k, p in opened.plan.variants[0].places.items() if p == "pouch"]
-    off = editing.mount_carrier(workspace, opened, "a", revision=opened.revision, carrier_id="pouch")
+    off = rigging.mount_carrier(workspace, opened, "a", revision=opened.revision, carrier_id="pouch")
     assert {item.id for item in evaluated(off, "a").ridden.unplaced} == set(held)
 
 

@@ -5,7 +5,7 @@ from sqlalchemy import Engine, text
 
 from stonechat.core.load.problem import judge
 from stonechat.errors import Conflict
-from stonechat.services import editing, history, packing
+from stonechat.services import editing, history, packing, rigging
 from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan, open_plan
 from stonechat.services.workspace import Workspace
@@ -62,7 +62,7 @@ def test_a_plan_changed_since_cannot_take_old_moves(workspace: Workspace, opened
 def test_nothing_fits_is_said_with_litres(workspace: Workspace, opened: OpenPlan) -> None:
     small = opened
     for key in ("seat", "bar", "pouch"):
-        small = editing.mount_carrier(workspace, small, "a", revision=small.revision, carrier_id=key)
+        small = rigging.mount_carrier(workspace, small, "a", revision=small.revision, carrier_id=key)
     proposal = packed(workspace, small)
     assert proposal.run.state == "failed" and proposal.moves == ()
     assert proposal.reasons

@@ -103,3 +103,14 @@ class PackRow(Base):
     result: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
     made_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=_NOW)
     heard_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=_NOW)
+
+
+class ShelfRow(Base):
+    """A thing that the rider owns, as a part of the plan document."""
+
+    __tablename__ = "shelf_item"
+    __table_args__ = (CheckConstraint("jsonb_typeof(body) = 'object'", name="body"),)
+
+    id: Mapped[str] = mapped_column(Text, primary_key=True)
+    body: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    changed_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=_NOW)

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from stonechat.db.rows import UploadRow
 from stonechat.errors import NotFound
 
-KEPT = timedelta(days=1)
+KEPT = timedelta(days=7)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -23,7 +23,7 @@ class Upload:
 
 
 def add_upload(session: Session, *, name: str, data: bytes) -> UUID:
-    """Keep a file for a day and return its id; those that waited longer are thrown away."""
+    """Keep a file for a week and return its id; those that waited longer are thrown away."""
     session.execute(delete(UploadRow).where(UploadRow.made_at < func.now() - KEPT))
     row = UploadRow(name=name, data=data)
     session.add(row)
@@ -42,3 +42,11 @@ def read_upload(session: Session, upload_id: UUID) -> Upload:
 def drop_upload(session: Session, upload_id: UUID) -> None:
     """Throw a file away."""
     session.execute(delete(UploadRow).where(UploadRow.id == upload_id))
+
+
+def replace_upload(session: Session, upload_id: UUID, data: bytes) -> None:
+    """Put other bytes in the place of a file that waits."""
+    row = session.get(UploadRow, upload_id)
+    if row is None:
+        raise NotFound("The file is not kept any more. Bring it in again.")
+    row.data = data

@@ -7,6 +7,7 @@ from dataclasses import replace
 from datetime import datetime
 from functools import cache
 from importlib import resources
+from typing import Any
 
 import numpy as np
 from scipy.interpolate import PchipInterpolator
@@ -22,8 +23,10 @@ from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.plan.plan import HOME, Line, Plan, Variant
 from stonechat.core.rhythm.rhythm import Night, Rhythm
 from stonechat.core.rhythm.rider import Rider
-from stonechat.core.rig.bike import Bike
+from stonechat.core.rig.bike import Bike, usual_bike
 from stonechat.core.rig.carrier import Carrier
+from stonechat.core.rig.catalogue import KINDS
+from stonechat.core.rig.fit import fit_rig
 from stonechat.formats.kit_csv import read_kit_rows
 from stonechat.units import ms_from_kmh
 
@@ -91,99 +94,33 @@ _RULES = Rules(
     compulsory=("front light", "rear light", "helmet", "first aid", "foil blanket"),
 )
 
-# low and high by day at 500 m in °C, wind in km/h and where it comes from
+# low and high by day at 500 m in °C, wind in km/h and where it comes from, rain in mm
 _WEATHER = (
-    (9.0, 18.0, 9.0, 240.0), (6.5, 17.0, 12.0, 255.0), (6.0, 29.0, 7.0, 190.0), (7.0, 22.0, 14.0, 280.0),
-    (5.5, 15.0, 18.0, 300.0), (6.0, 14.0, 11.0, 290.0), (7.0, 15.0, 9.0, 270.0),
+    (9.0, 18.0, 9.0, 240.0, 0.0), (6.5, 17.0, 12.0, 255.0, 0.0), (6.0, 29.0, 7.0, 190.0, 0.0),
+    (7.0, 22.0, 14.0, 280.0, 6.0), (5.5, 15.0, 18.0, 300.0, 1.5), (6.0, 14.0, 11.0, 290.0, 0.0),
+    (7.0, 15.0, 9.0, 270.0, 0.0),
 )  # fmt: skip
 
-_CARRIERS = {
-    "bottle-down": (
-        "bottle, down tube",
-        "bottle_down",
-        "centre",
-        0.75,
-        0.9,
-        95,
-        200,
-        True,
-        "riding",
-        0.0,
-        0.0,
-        0.0,
-        "water",
-    ),
-    "bottle-seat": (
-        "bottle, seat tube",
-        "bottle_seat",
-        "centre",
-        0.75,
-        0.9,
-        95,
-        200,
-        True,
-        "riding",
-        0.0,
-        0.0,
-        0.0,
-        "water",
-    ),
-    "fork-left": ("fork bottle, left", "fork", "left", 1.0, 1.3, 160, 250, True, "foot", 2.0, 90.0, 0.0, "water"),
-    "fork-right": ("fork bottle, right", "fork", "right", 1.0, 1.3, 160, 250, True, "foot", 2.0, 90.0, 0.0, "water"),
-    "frame": ("half frame bag", "frame_upper", "centre", 3.0, 4.0, 195, 400, True, "foot", 1.0, 0.0, 0.0, "items food"),
-    "top-front": (
-        "top-tube bag, front",
-        "top_tube_front",
-        "centre",
-        1.1,
-        1.2,
-        88,
-        200,
-        True,
-        "riding",
-        1.0,
-        3.0,
-        0.0,
-        "items food",
-    ),
-    "top-rear": (
-        "top-tube bag, rear",
-        "top_tube_rear",
-        "centre",
-        0.8,
-        1.0,
-        82,
-        170,
-        True,
-        "foot",
-        1.0,
-        2.0,
-        0.0,
-        "items",
-    ),
-    "stem-left": ("stem bag, left", "stem", "left", 1.0, 1.0, 70, 180, False, "riding", 0.0, 12.0, 0.0, "items food"),
-    "stem-right": (
-        "stem bag, right",
-        "stem",
-        "right",
-        1.0,
-        1.0,
-        70,
-        180,
-        False,
-        "riding",
-        0.0,
-        12.0,
-        0.0,
-        "items food",
-    ),
-    "bar": ("bar roll", "bar", "centre", 5.5, 2.0, 265, 480, True, "off", 12.0, 70.0, 11.0, "items"),
-    "pouch": ("bar pouch", "bar_front", "centre", 1.9, 1.0, 130, 230, True, "foot", 1.0, 35.0, 4.0, "items food"),
-    "tool": ("tool bottle", "down_tube", "centre", 0.9, 1.4, 110, 180, True, "off", 4.0, 14.0, 0.0, "items"),
-    "seat": ("seat pack", "seat", "centre", 7.0, 2.6, 345, 400, True, "off", 12.0, 10.0, 1.2, "items food"),
-    "jersey": ("jersey pockets", "body", "centre", 1.4, 1.0, 0, 180, False, "riding", 0.0, 0.0, 0.0, "items food"),
-    "bib": ("bib pockets", "body", "centre", 0.6, 0.6, 0, 170, True, "riding", 0.0, 0.0, 0.0, "items"),
-}
+# id, kind of the catalogue, which of its parts, and what this rider's own differs in
+_CARRIERS: tuple[tuple[str, str, int, dict[str, Any]], ...] = (
+    ("bottle-down", "bottle_top", 0, {}),
+    ("bottle-seat", "bottle_side", 0, {}),
+    ("fork-left", "fork_bottles", 0, {}),
+    ("fork-right", "fork_bottles", 1, {}),
+    ("frame", "frame_half", 0, {}),
+    ("top-front", "top_front", 0, {"dryness": "dry"}),
+    ("top-rear", "top_rear", 0, {"dryness": "dry", "takes": frozenset({"items"})}),
+    ("stem-left", "stem_pair", 0, {"capacity": 0.001}),
+    ("stem-right", "stem_pair", 1, {"capacity": 0.001}),
+    ("bar", "bar_roll_small", 0,
+     {"capacity": 0.0055, "load_limit": 2.0, "mass": 0.265, "longest": 0.38, "height": 0.135, "length": 0.135,
+      "takes": frozenset({"items"})}),
+    ("pouch", "bar_pouch", 0, {"capacity": 0.0019, "dryness": "dry", "width": 0.19, "height": 0.13}),
+    ("tool", "tool_bottle", 0, {}),
+    ("seat", "seat_middle", 0, {"capacity": 0.007, "length": 0.42, "height": 0.23}),
+    ("jersey", "jersey", 0, {}),
+    ("bib", "bib", 0, {"takes": frozenset({"items"})}),
+)  # fmt: skip
 
 _FIRST_PLACES = {  # where a rider who packs by category puts things
     "sleep": ("bar", "seat"),
@@ -209,8 +146,8 @@ def demo_plan() -> Plan:
         stops=tuple(_stop(*entry) for entry in _STOPS),
         weather=Weather(
             days=tuple(
-                DayWeather(temp_low=low, temp_high=high, wind_speed=ms_from_kmh(wind), wind_from=from_)
-                for low, high, wind, from_ in _WEATHER
+                DayWeather(temp_low=low, temp_high=high, wind_speed=ms_from_kmh(wind), wind_from=from_, rain=rain)
+                for low, high, wind, from_, rain in _WEATHER
             ),
             reference_height=500.0,
             relative_humidity=0.65,
@@ -228,18 +165,29 @@ def _variants(items: tuple[Item, ...], wanted: Mapping[str, str]) -> tuple[Varia
         nights={4: Night(kind="through")},  # within sight of the finish nobody lies down
         wait_most=900.0,
     )
-    all_carriers = tuple(_carrier(key) for key in _CARRIERS)
-    light = tuple(replace(c, mounted=c.id not in ("fork-right", "pouch", "top-rear")) for c in all_carriers)
-    large = tuple(
-        replace(c, capacity=0.0110, load_limit=3.4, mass=0.42, drag_fill=1.4) if c.id == "seat" else c
-        for c in all_carriers
+    bike = replace(Bike(name="drop-bar rigid bike", mass=10.4, rear_light="stay"), electronic=True)
+    soft = replace(
+        usual_bike("hardtail", "l"),
+        electronic=True,
+        rear_light="stay",
+        front_light="bars",
+        aero_bars=True,
+        bosses=bike.bosses,
     )
-    bike = Bike(name="drop-bar rigid bike", mass=10.4)
-    soft = Bike(
-        name="front-suspension bike", mass=11.9, wheelbase=1.125, head_angle=67.5, stack=0.625, reach=0.435,
-        head_tube=0.105, seat_tube=0.465, bottom_bracket_drop=0.060, wheel_radius=0.368, fork_travel=0.100,
-        chainstay=0.435, bars="flat", tyre="wide",
-    )  # fmt: skip
+    all_carriers = _carriers(bike)
+    light = fit_rig(
+        bike,
+        tuple(replace(c, mounted=c.id not in ("fork-right", "pouch", "top-rear")) for c in all_carriers),
+        "aero",
+    )
+    large = fit_rig(
+        soft,
+        tuple(
+            replace(c, capacity=0.0110, load_limit=3.4, mass=0.42, length=0.46, height=0.26) if c.id == "seat" else c
+            for c in all_carriers
+        ),
+        "hoods",
+    )
     steady = Variant(id="a", name="A steady", rider=Rider(), rhythm=rhythm, bike=bike, carriers=all_carriers)
     sleepless = Variant(
         id="b",
@@ -296,26 +244,10 @@ def _variants_by_item() -> dict[str, str]:
     return {item.id: row["variants"] for item, row in zip(items, rows, strict=True)}
 
 
-def _carrier(key: str) -> Carrier:
-    name, place, side, litres, limit, grams, longest, dry, access, open_time, drag, fill, takes = _CARRIERS[key]
-    return Carrier(
-        id=key,
-        name=name,
-        place=place,
-        side=side,
-        capacity=litres / 1e3,
-        load_limit=limit,
-        mass=grams / 1e3,
-        longest=longest / 1e3,
-        dry=dry,
-        access=access,
-        open_time=open_time,
-        drag=drag / 1e4,
-        drag_fill=fill / 1e4 * 1e3,
-        takes=frozenset(takes.split()),
-        sway_lever=0.28 if place == "seat" else 0.0,
-        steadiness=1.3,
-    )
+def _carriers(bike: Bike) -> tuple[Carrier, ...]:
+    """Return the rig as drawn on a bike, from the catalogue with what the rider measured otherwise."""
+    hung = tuple(replace(KINDS[kind].parts[part], id=key, kind=kind, **own) for key, kind, part, own in _CARRIERS)
+    return fit_rig(bike, hung, "hoods")
 
 
 def _stop(

@@ -28,9 +28,7 @@ def read_table(
         text = data.decode("cp1252", errors="replace")
     if "\x00" in text or not text.strip():
         raise UnreadableFile("The table is empty or not text. Save it as CSV and bring it in again.")
-    first = text.lstrip().splitlines()[0]
-    delimiter = max(";\t,", key=first.count)
-    reader = csv.reader(io.StringIO(text), delimiter=delimiter)
+    reader = csv.reader(io.StringIO(text), delimiter=sniffed_delimiter(text))
     header = [name.strip().lower() for name in next(reader)]
     unknown = [name for name in header if name and name not in columns and name not in ignored]
     if unknown:
@@ -49,6 +47,12 @@ def read_table(
                 yield number, dict(zip(header, cells, strict=False))
     except csv.Error as exc:
         raise UnreadableFile(f"Row {reader.line_num}: {exc}. Save the table as CSV again.") from exc
+
+
+def sniffed_delimiter(text: str) -> str:
+    """Return the comma, semicolon or tab that parts most cells in the first line."""
+    lines = text.strip().splitlines()
+    return max(";\t,", key=lines[0].count) if lines else ","
 
 
 def cell(row: Row, column: str) -> str:
@@ -112,11 +116,12 @@ def write_table(columns: Sequence[str], rows: Iterable[Sequence[object]]) -> byt
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(columns)
-    writer.writerows([_cell_text(value) for value in row] for row in rows)
+    writer.writerows([plain_cell(value) for value in row] for row in rows)
     return out.getvalue().encode()
 
 
-def _cell_text(value: object) -> object:
+def plain_cell(value: object) -> object:
+    """Return a value as a table holds it: yes or empty, plain decimals, no text that looks like a formula."""
     if isinstance(value, bool):
         return "yes" if value else ""
     if isinstance(value, float):

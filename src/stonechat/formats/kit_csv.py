@@ -1,91 +1,66 @@
-"""The kit as CSV: one row a thing, units in the header."""
+"""The kit as CSV and XLSX: one row a thing, units in the header; read back it is the same kit."""
 
-import re
+from collections.abc import Iterator
 
-from stonechat.core.kit.item import CATEGORIES, NEEDS, Item
-from stonechat.core.rig.carrier import ACCESS_RANK
+from stonechat.core.kit.item import Item
 from stonechat.errors import UnreadableFile
-from stonechat.formats.csv_table import Row, cell, choice_cell, flag_cell, number_cell, read_table, write_table
-from stonechat.units import g_from_kg, kg_from_g, l_from_m3, m3_from_l, m_from_mm, mm_from_m
+from stonechat.formats.csv_table import write_table
+from stonechat.formats.kit_table import BY_KEY, FIELDS, IGNORED, guess_mapping, item_id, read_kit
+from stonechat.formats.table_file import read_grid, write_xlsx
+from stonechat.units import g_from_kg, l_from_m3, mm_from_m
 
-COLUMNS = (
-    "name", "category", "mass_g", "volume_ml", "length_mm", "quantity", "keep_dry", "leaks", "spoils", "access",
-    "reaches_per_day", "need", "worn", "weighed", "note",
-)  # fmt: skip
-_IGNORED = frozenset({"id", "place", "variants", "price_min"})  # ours, written for reading only
-
-
-def item_id(name: str, taken: set[str]) -> str:
-    """Return a short id for a name that is not taken yet, and take it."""
-    stem = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40] or "thing"
-    candidate, number = stem, 2
-    while candidate in taken:
-        candidate, number = f"{stem}-{number}", number + 1
-    taken.add(candidate)
-    return candidate
+__all__ = ["COLUMNS", "item_id", "read_kit_rows", "write_kit_rows", "write_kit_sheet"]
+COLUMNS = tuple(field.key for field in FIELDS)
 
 
 def read_kit_rows(data: bytes, *, taken: frozenset[str] = frozenset()) -> tuple[Item, ...]:
-    """Return the things of a CSV file; the first bad cell is refused with its row and column."""
-    ids = set(taken)
-    rows = read_table(data, columns=COLUMNS, needed=("name", "mass_g"), ignored=_IGNORED)
-    return tuple(_item(number, row, ids) for number, row in rows)
+    """Return the things of a table of our own columns; the first bad cell is refused with its row and column."""
+    grid = read_grid(data)
+    header = [name.strip().lower() for name in grid.rows[0]]
+    unknown = [name for name in header if name and name not in BY_KEY and name not in IGNORED]
+    if unknown:
+        raise UnreadableFile(
+            f"Row 1: the column “{unknown[0][:40]}” is not known. Known columns: {', '.join(COLUMNS)}.",
+            subject=unknown[0],
+        )
+    for wanted in ("name", "mass_g"):
+        if wanted not in header:
+            raise UnreadableFile(f"Row 1: the column “{wanted}” is missing.", subject=wanted)
+    table = read_kit(grid, guess_mapping(grid), taken=taken, merge=False)
+    if table.aside:
+        raise UnreadableFile(table.aside[0].sentence, subject=f"row {table.aside[0].number}")
+    by_row = {**dict(zip(table.numbers, table.items, strict=True)), **{n: item for n, item, _ in table.doubtful}}
+    return tuple(by_row[number] for number in sorted(by_row))
 
 
-def _item(number: int, row: Row, ids: set[str]) -> Item:
-    name = cell(row, "name")[:80]
-    if not name:
-        raise UnreadableFile(f"Row {number}: the name is missing.", subject="name")
-    category = choice_cell(number, row, "category", CATEGORIES, "other")
-    mass = kg_from_g(number_cell(number, row, "mass_g", unit="g", limit="item_mass", factor=1000.0))
-    volume = (
-        m3_from_l(number_cell(number, row, "volume_ml", unit="ml", limit="item_volume", factor=1e6) / 1000.0)
-        if cell(row, "volume_ml")
-        else m3_from_l(round(mass * CATEGORIES[category][1], 3))
-    )
-    length = number_cell(number, row, "length_mm", unit="mm", limit="item_length", factor=1000.0, default=0.0)
-    return Item(
-        id=item_id(name, ids),
-        name=name,
-        category=category,
-        mass=mass,
-        volume=volume,
-        length=m_from_mm(length),
-        quantity=int(number_cell(number, row, "quantity", limit="quantity", default=1.0)),
-        keep_dry=flag_cell(number, row, "keep_dry"),
-        leaks=flag_cell(number, row, "leaks"),
-        spoils=flag_cell(number, row, "spoils"),
-        access=choice_cell(number, row, "access", ACCESS_RANK, "off"),
-        reaches=number_cell(number, row, "reaches_per_day", limit="reaches", default=0.0),
-        need=choice_cell(number, row, "need", NEEDS, "want"),
-        worn=flag_cell(number, row, "worn"),
-        weighed=flag_cell(number, row, "weighed"),
-        note=cell(row, "note")[:200],
-    )
+def _rows(items: tuple[Item, ...]) -> Iterator[tuple[object, ...]]:
+    names = {item.id: item.name for item in items}
+    for item in items:
+        values: dict[str, object] = {
+            "claimed_g": g_from_kg(item.claimed) or "",
+            "content_g": g_from_kg(item.content) or "",
+            "mass_g": g_from_kg(item.mass),
+            "left_pct": round(item.left * 100.0, 4) if item.content else "",
+            "volume_ml": round(l_from_m3(item.volume) * 1000.0, 6),
+            "length_mm": mm_from_m(item.length) or "",
+            "width_mm": mm_from_m(item.width) or "",
+            "reaches_per_day": item.reaches,
+            "roles": "; ".join(sorted(item.roles)),
+            "tools": "; ".join(sorted(item.tools)),
+            "inside": names.get(item.container, ""),
+        }
+        yield tuple(values[key] if key in values else _or_empty(getattr(item, key)) for key in COLUMNS)
+
+
+def _or_empty(value: object) -> object:
+    return "" if value == 0 and not isinstance(value, bool) else value
 
 
 def write_kit_rows(items: tuple[Item, ...]) -> bytes:
     """Return the things as CSV; reading it again gives the same things."""
-    return write_table(
-        COLUMNS,
-        (
-            (
-                item.name,
-                item.category,
-                g_from_kg(item.mass),
-                round(l_from_m3(item.volume) * 1000.0, 6),
-                mm_from_m(item.length) if item.length else "",
-                item.quantity,
-                item.keep_dry,
-                item.leaks,
-                item.spoils,
-                item.access,
-                item.reaches,
-                item.need,
-                item.worn,
-                item.weighed,
-                item.note,
-            )
-            for item in items
-        ),
-    )
+    return write_table(COLUMNS, _rows(items))
+
+
+def write_kit_sheet(items: tuple[Item, ...]) -> bytes:
+    """Return the things as XLSX; reading it again gives the same things."""
+    return write_xlsx("kit", COLUMNS, _rows(items))

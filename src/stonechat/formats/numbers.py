@@ -2,6 +2,8 @@
 
 import math
 import re
+from collections.abc import Mapping
+from difflib import get_close_matches
 
 from stonechat.errors import InvalidInput
 
@@ -31,6 +33,21 @@ def parse_number(text: str, *, unit: str = "") -> float:
             raise InvalidInput(f"“{typed[:20]}” is no unit for this; use {known}.")
         value *= factor
     return value
+
+
+def words_from_list(text: str, known: Mapping[str, str], what: str) -> frozenset[str]:
+    """Return the keys of words with commas between them; a word that is not known is refused with a near one."""
+    found = set()
+    for word in re.split(r"[,;]", text):
+        plain = word.strip().lower()
+        if not plain:
+            continue
+        if plain not in known:
+            near = get_close_matches(plain, known, n=1, cutoff=0.5)
+            advice = f" Did you mean “{near[0]}”?" if near else ""
+            raise InvalidInput(f"“{word.strip()[:40]}” is no {what} that is known here.{advice}")
+        found.add(known[plain])
+    return frozenset(found)
 
 
 def _digits(text: str) -> float:

@@ -13,22 +13,46 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_valida
 from stonechat.core.line.track import Track
 from stonechat.core.plan.plan import Plan
 from stonechat.errors import InvalidInput, TooLarge, UnreadableFile
-from stonechat.formats.documents.kit import ItemDocument
+from stonechat.formats.documents.kit import ItemDocument, upgraded_item
 from stonechat.formats.documents.line import LineDocument, RulesDocument, TrackDocument
 from stonechat.formats.documents.part import Name, Part
+from stonechat.formats.documents.rig import upgraded_bike, upgraded_carrier
 from stonechat.formats.documents.variant import VariantDocument
 
 SCHEMA = "stonechat-plan"
-VERSION = 1  # the newest; `PlanBody.version` names the same
+VERSION = 2  # the newest; `PlanBody.version` names the same
 MOST_BYTES = 24_000_000
 T = TypeVar("T", bound=BaseModel)
-_UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}  # from version n to n + 1
+
+
+def _to_version_2(raw: dict[str, Any]) -> dict[str, Any]:
+    """Bikes got more measures, carriers a box and their drag by the drawing, things roles and more."""
+    try:
+        variants = [
+            {
+                **variant,
+                "bike": upgraded_bike(variant["bike"]),
+                "carriers": [upgraded_carrier(carrier) for carrier in variant.get("carriers", [])],
+            }
+            for variant in raw["variants"]
+        ]
+        items = [upgraded_item(item) for item in raw.get("items", [])]
+    except (KeyError, TypeError, ValueError, AttributeError) as exc:
+        raise UnreadableFile(
+            "The plan is of version 1, but its bikes, carriers or things are not as version 1 had them. "
+            "Export it again.",
+            subject="variants",
+        ) from exc
+    return {**raw, "version": 2, "variants": variants, "items": items}
+
+
+_UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _to_version_2}  # from version n to n + 1
 
 
 class PlanBody(Part):
     """All of a plan but its recorded course."""
 
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     name: Name
     line: LineDocument
     rules: RulesDocument = RulesDocument()

@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Callable
-from datetime import datetime
+from datetime import date, datetime
 from typing import Any
 
 _MINUS, _THIN = "−", "\u202f"
@@ -98,6 +98,11 @@ def clock(moment: datetime) -> str:
     return f"{moment:%a %H:%M}"
 
 
+def day_month(moment: date) -> str:
+    """Return a date as weekday, day and month."""
+    return f"{moment:%a} {moment.day} {moment:%b}"
+
+
 def temperature(degrees: float) -> str:
     """Return whole degrees Celsius."""
     return f"{_grouped(degrees)} °C" if math.isfinite(degrees) else "–"
@@ -112,6 +117,6 @@ FILTERS: dict[str, Callable[..., Any]] = {
     function.__name__: function
     for function in (
         figure, distance_km, height_m, duration, minutes_signed, minutes_plain, mass_kg, mass_g, litres,
-        litres_of_water, kcal, area_cm2, length_mm, percent, clock, temperature, plural,
+        litres_of_water, kcal, area_cm2, length_mm, percent, clock, day_month, temperature, plural,
     )
 }  # fmt: skip

@@ -4,14 +4,16 @@ from collections.abc import Callable, Mapping
 from dataclasses import replace
 from uuid import UUID
 
+from stonechat.core.kit.containers import holder_of, refuse_loops, units_to_pack
 from stonechat.core.kit.item import Item
+from stonechat.core.kit.jobs import JOBS
 from stonechat.core.load.problem import why_not
 from stonechat.core.plan.evaluate import with_places
 from stonechat.core.plan.plan import HOME, START, Plan, Variant
 from stonechat.core.rhythm.rhythm import Rhythm
 from stonechat.core.rhythm.rider import Rider
-from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import Carrier
+from stonechat.core.rig.fit import fit_rig
 from stonechat.errors import InvalidInput, NotFound
 from stonechat.formats.kit_csv import item_id
 from stonechat.services.history import OpenPlan, change_plan
@@ -21,7 +23,12 @@ from stonechat.services.workspace import Workspace
 RhythmChange = Callable[[Rhythm], Rhythm]
 
 
-def _change_variant(
+def fitted(variant: Variant) -> Variant:
+    """Return a variant whose frame bags and drag follow its drawing, where they are not set by hand."""
+    return replace(variant, carriers=fit_rig(variant.bike, variant.carriers, variant.rider.position))
+
+
+def change_variant(
     workspace: Workspace,
     plan_id: UUID,
     variant_id: str,
@@ -30,6 +37,7 @@ def _change_variant(
     label: str,
     change: Callable[[Variant], Variant],
 ) -> OpenPlan:
+    """Change one variant of a plan."""
     return change_plan(
         workspace,
         plan_id,
@@ -55,14 +63,21 @@ def carrier_named(variant: Variant, wanted: str) -> Carrier:
     raise NotFound(f"There is no carrier “{wanted[:60]}” on this rig.", subject=wanted)
 
 
-def _place_name(variant: Variant, place: str) -> str:
+def place_name(variant: Variant, place: str) -> str:
+    """Return what a place is called: a carrier, home, or the floor."""
     if place == HOME:
         return "home"
     return carrier_named(variant, place).name if place else "the floor"
 
 
-def _refuse_impossible(item: Item, carrier: Carrier) -> None:
-    refusal = why_not(item, carrier)
+def _refuse_impossible(plan: Plan, item: Item, carrier: Carrier) -> None:
+    holder = holder_of(item, {entry.id: entry for entry in plan.items})
+    if holder is not None:
+        raise InvalidInput(
+            f"{item.name} is inside {holder.name}. Move {holder.name}, or take it out there in Kit.", subject=item.id
+        )
+    whole = next(unit for unit in units_to_pack(plan.items) if unit.id == item.id)
+    refusal = why_not(whole, carrier)
     if not carrier.mounted:
         raise InvalidInput(f"{carrier.name} is not mounted. Mount it in Rig first.", subject=carrier.id)
     if refusal is not None and refusal.is_hard:
@@ -88,8 +103,8 @@ def move_items(
     names = [item_named(opened.plan, key).name for key in places]
     for key, place in places.items():
         if place not in (HOME, ""):
-            _refuse_impossible(item_named(opened.plan, key), carrier_named(variant, place))
-    targets = [_place_name(variant, place) for place in places.values()]
+            _refuse_impossible(opened.plan, item_named(opened.plan, key), carrier_named(variant, place))
+    targets = [place_name(variant, place) for place in places.values()]
     if not label and len(places) == 1:
         label = f"{names[0]} to {targets[0]}"
 
@@ -97,7 +112,7 @@ def move_items(
         moved = with_places(current, places)
         return replace(moved, places={key: place for key, place in moved.places.items() if place})
 
-    return _change_variant(
+    return change_variant(
         workspace,
         opened.id,
         variant_id,
@@ -111,7 +126,7 @@ def pin_item(workspace: Workspace, opened: OpenPlan, variant_id: str, *, revisio
     """Pin a thing where it is, or let it go again."""
     name = item_named(opened.plan, item).name
     pinned = item in opened.plan.variant(variant_id).pins
-    return _change_variant(
+    return change_variant(
         workspace,
         opened.id,
         variant_id,
@@ -123,13 +138,13 @@ def pin_item(workspace: Workspace, opened: OpenPlan, variant_id: str, *, revisio
 
 def set_rider(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, rider: Rider) -> OpenPlan:
     """Set the rider of a variant."""
-    return _change_variant(
+    return change_variant(
         workspace,
         plan_id,
         variant_id,
         revision=revision,
         label="set the rider",
-        change=lambda variant: replace(variant, rider=rider),
+        change=lambda variant: fitted(replace(variant, rider=rider)),
     )
 
 
@@ -143,7 +158,7 @@ def set_rhythm(
     change: RhythmChange,
 ) -> OpenPlan:
     """Change how a variant sleeps and dawdles."""
-    return _change_variant(
+    return change_variant(
         workspace,
         plan_id,
         variant_id,
@@ -153,66 +168,86 @@ def set_rhythm(
     )
 
 
-def set_bike(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, bike: Bike) -> OpenPlan:
-    """Set the measures of the bike."""
-    return _change_variant(
-        workspace,
-        plan_id,
-        variant_id,
-        revision=revision,
-        label="measured the bike",
-        change=lambda variant: replace(variant, bike=bike),
-    )
-
-
-def set_carrier(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, carrier: Carrier) -> OpenPlan:
-    """Change a carrier, or add it where its id is empty."""
-
-    def change(variant: Variant) -> Variant:
-        if carrier.id:
-            carriers = tuple(carrier if entry.id == carrier.id else entry for entry in variant.carriers)
-            return replace(variant, carriers=carriers)
-        new = replace(
-            carrier, id=item_id(carrier.name, {entry.id for entry in variant.carriers} | {HOME, "new", "bike"})
-        )
-        return replace(variant, carriers=(*variant.carriers, new))
-
-    return _change_variant(
-        workspace, plan_id, variant_id, revision=revision, label=f"changed {carrier.name}", change=change
-    )
-
-
-def mount_carrier(
-    workspace: Workspace, opened: OpenPlan, variant_id: str, *, revision: int, carrier_id: str
-) -> OpenPlan:
-    """Mount a carrier, or take it off; what was in it lies on the floor then."""
-    variant = opened.plan.variant(variant_id)
-    name = _place_name(variant, carrier_id)
-    mounted = carrier_named(variant, carrier_id).mounted
-
-    def change(current: Variant) -> Variant:
-        carriers = tuple(
-            replace(entry, mounted=not entry.mounted) if entry.id == carrier_id else entry for entry in current.carriers
-        )
-        places = {key: place for key, place in current.places.items() if not mounted or place != carrier_id}
-        return replace(current, carriers=carriers, places=places)
-
-    label = f"{'took off' if mounted else 'mounted'} {name}"
-    return _change_variant(workspace, opened.id, variant_id, revision=revision, label=label, change=change)
-
-
 def set_item(workspace: Workspace, plan_id: UUID, *, revision: int, item: Item) -> OpenPlan:
     """Change a thing of the kit, or add it where its id is empty."""
 
     def change(plan: Plan) -> Plan:
         if not item.id:
             new = replace(item, id=item_id(item.name, {entry.id for entry in plan.items} | {"new"}))
-            return replace(plan, items=(*plan.items, new))
-        item_named(plan, item.id)
-        return replace(plan, items=tuple(item if entry.id == item.id else entry for entry in plan.items))
+            items = (*plan.items, new)
+        else:
+            item_named(plan, item.id)
+            items = tuple(item if entry.id == item.id else entry for entry in plan.items)
+        refuse_loops(items)
+        return replace(plan, items=items)
 
     label = f"changed {item.name}" if item.id else f"added {item.name}"
     return change_plan(workspace, plan_id, revision=revision, label=label, change=change)
+
+
+def take_from_shelf(workspace: Workspace, opened: OpenPlan, *, revision: int, item: Item) -> OpenPlan:
+    """Take a thing of the shelf into the kit of this plan."""
+
+    def change(plan: Plan) -> Plan:
+        if item.id in {entry.id for entry in plan.items}:
+            raise InvalidInput(f"{item.name} is in this kit already.", subject=item.id)
+        return replace(plan, items=(*plan.items, item))
+
+    return change_plan(workspace, opened.id, revision=revision, label=f"took {item.name} into the kit", change=change)
+
+
+def set_way(
+    workspace: Workspace, opened: OpenPlan, variant_id: str, *, revision: int, item: str, joins: str, posts: str
+) -> OpenPlan:
+    """Let a thing join from a stop's drop box, or be posted home from a stop; empty: aboard all the way."""
+    name = item_named(opened.plan, item).name
+    marks: dict[str, float | None] = {"": None}
+    for stop in (joins, posts):
+        if stop:
+            marks[stop] = stop_named(opened.plan, stop).distance
+    start, end = marks[joins], marks[posts]
+    if start is not None and end is not None and end <= start:
+        raise InvalidInput(f"{name} would be posted home before it joins. Choose a later stop.", subject="posts")
+
+    def with_stop(current: Mapping[str, str], stop: str) -> Mapping[str, str]:
+        kept = {key: value for key, value in current.items() if key != item}
+        return {**kept, item: stop} if stop else kept
+
+    return change_variant(
+        workspace,
+        opened.id,
+        variant_id,
+        revision=revision,
+        label=f"set the way of {name}",
+        change=lambda v: replace(v, joins=with_stop(v.joins, joins), posts=with_stop(v.posts, posts)),
+    )
+
+
+def tick_task(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, task: str) -> OpenPlan:
+    """Tick a task of the countdown, or untick it."""
+    key = task[:60]
+    return change_variant(
+        workspace,
+        plan_id,
+        variant_id,
+        revision=revision,
+        label="ticked the countdown",
+        change=lambda v: replace(v, ticked=v.ticked - {key} if key in v.ticked else v.ticked | {key}),
+    )
+
+
+def drop_job(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, job: str) -> OpenPlan:
+    """Do without a job, or want it again."""
+    if job not in JOBS:
+        raise NotFound(f"There is no job “{job[:30]}”.", subject=job)
+    return change_variant(
+        workspace,
+        plan_id,
+        variant_id,
+        revision=revision,
+        label=f"does without: {JOBS[job].name}",
+        change=lambda v: replace(v, jobs_off=v.jobs_off - {job} if job in v.jobs_off else v.jobs_off | {job}),
+    )
 
 
 def drop_item(workspace: Workspace, opened: OpenPlan, *, revision: int, item: str) -> OpenPlan:
@@ -221,10 +256,17 @@ def drop_item(workspace: Workspace, opened: OpenPlan, *, revision: int, item: st
 
     def change(plan: Plan) -> Plan:
         variants = tuple(
-            replace(v, places={k: p for k, p in v.places.items() if k != item}, pins=v.pins - {item})
+            replace(
+                v,
+                places={k: p for k, p in v.places.items() if k != item},
+                pins=v.pins - {item},
+                joins={k: s for k, s in v.joins.items() if k != item},
+                posts={k: s for k, s in v.posts.items() if k != item},
+            )
             for v in plan.variants
         )
-        return replace(plan, items=tuple(i for i in plan.items if i.id != item), variants=variants)
+        left = tuple(replace(i, container="") if i.container == item else i for i in plan.items if i.id != item)
+        return replace(plan, items=left, variants=variants)
 
     return change_plan(workspace, opened.id, revision=revision, label=f"took {name} out of the kit", change=change)
 

@@ -5,6 +5,7 @@ from uuid import UUID
 
 import numpy as np
 
+from stonechat.core.kit.item import Item
 from stonechat.core.line.profile import Cleaning, Profile, make_profile
 from stonechat.core.line.stops import Stop
 from stonechat.core.line.surface import SURFACE_INDEX
@@ -18,9 +19,10 @@ from stonechat.formats.course_file import CourseChoice, CourseFile, FileLimits, 
 from stonechat.formats.detect import is_plan, read_course
 from stonechat.formats.geojson import write_geojson
 from stonechat.formats.gpx import write_gpx
-from stonechat.formats.kit_csv import read_kit_rows, write_kit_rows
+from stonechat.formats.kit_csv import write_kit_rows, write_kit_sheet
 from stonechat.formats.plan_json import PlanBody, read_plan, write_plan
-from stonechat.services.history import OpenPlan, change_plan
+from stonechat.services.history import OpenPlan
+from stonechat.services.shelf import keep_items, shelf_items
 from stonechat.services.workspace import Workspace
 
 
@@ -37,6 +39,7 @@ def _keep(workspace: Workspace, plan: Plan, label: str, *, demo: bool = False) -
     with workspace.store.transaction() as session:
         course_hash = plans.keep_track(session, plan.line.track)
         body = PlanBody.of(plan).model_dump(mode="json")
+        keep_items(session, plan.items, update=False)
         return plans.add_plan(session, name=plan.name, course_hash=course_hash, body=body, label=label, demo=demo)
 
 
@@ -72,7 +75,8 @@ def import_file(
         plan_id = _keep(workspace, plan, "brought the plan in")
         return Imported(plan_id=plan_id, variant_id=plan.variants[0].id, note=f"{plan.name} is here.")
     course = read_course_file(workspace, data)
-    plan, note = plan_from_course(course, choice or CourseChoice(), surface=surface)
+    owned = shelf_items(workspace)
+    plan, note = plan_from_course(course, choice or CourseChoice(), surface=surface, owned=owned)
     return Imported(plan_id=_keep(workspace, plan, "brought the course in"), variant_id=plan.variants[0].id, note=note)
 
 
@@ -84,7 +88,7 @@ def read_course_file(workspace: Workspace, data: bytes) -> CourseFile:
 
 
 def stage_upload(workspace: Workspace, name: str, data: bytes) -> UUID:
-    """Keep a file for a day, to be looked over before it becomes a plan."""
+    """Keep a file for a week, to be looked over before it becomes a plan."""
     with workspace.store.transaction() as session:
         return uploads.add_upload(session, name=name[:200] or "course", data=data)
 
@@ -103,8 +107,13 @@ def import_staged(workspace: Workspace, upload_id: UUID, *, surface: str, choice
     return imported
 
 
-def plan_from_course(course: CourseFile, choice: CourseChoice, *, surface: str) -> tuple[Plan, str]:
-    """Return a new plan over a course, with the demo's rig and kit to start from, and a note on its stops."""
+def plan_from_course(
+    course: CourseFile, choice: CourseChoice, *, surface: str, owned: tuple[Item, ...] = ()
+) -> tuple[Plan, str]:
+    """Return a new plan over a course, with the demo's rig and the shelf's kit to start from, and a note on its stops.
+
+    Without a shelf the demo's kit is there to start from.
+    """
     track = chosen_track(course, choice)
     profile = make_profile(track=track, cleaning=Cleaning(), default_surface=surface)
     stops, far = candidate_stops(course.waypoints, profile)
@@ -124,7 +133,7 @@ def plan_from_course(course: CourseFile, choice: CourseChoice, *, surface: str) 
     weather = Weather(reference_height=float(np.median(profile.heights).round()))
     line = Line(track=track, default_surface=surface, stops=stops, weather=weather)
     name = course.lines[course.longest if choice.line is None else choice.line].name or course.name
-    plan = Plan(name=name, line=line, items=start_kit.items, variants=(variant,))
+    plan = Plan(name=name, line=line, items=owned or start_kit.items, variants=(variant,))
     return plan, _note(profile, len(stops), far)
 
 
@@ -168,29 +177,6 @@ def export_kit(opened: OpenPlan) -> bytes:
     return write_kit_rows(opened.plan.items)
 
 
-def import_kit(workspace: Workspace, plan_id: UUID, *, revision: int, data: bytes, mode: str) -> OpenPlan:
-    """Bring a kit in from CSV: `replace` the kit, or `add` to it what it does not hold by name yet."""
-
-    def change(plan: Plan) -> Plan:
-        if mode == "replace":
-            items = read_kit_rows(data)
-        else:
-            new = read_kit_rows(data, taken=frozenset(item.id for item in plan.items))
-            by_name = {item.name: item for item in new}
-            kept = tuple(
-                replace(by_name[item.name], id=item.id) if item.name in by_name else item for item in plan.items
-            )
-            known = {item.name for item in plan.items}
-            items = (*kept, *(item for item in new if item.name not in known))
-        ids = {item.id for item in items}
-        variants = tuple(
-            replace(
-                variant,
-                places={key: place for key, place in variant.places.items() if key in ids},
-                pins=variant.pins & ids,
-            )
-            for variant in plan.variants
-        )
-        return replace(plan, items=items, variants=variants)
-
-    return change_plan(workspace, plan_id, revision=revision, label="brought a kit in", change=change)
+def export_kit_sheet(opened: OpenPlan) -> bytes:
+    """Return the kit as XLSX."""
+    return write_kit_sheet(opened.plan.items)

@@ -15,6 +15,7 @@ from stonechat.db import plans
 from stonechat.errors import Conflict
 from stonechat.formats.plan_json import PlanBody, upgraded, validated
 from stonechat.services.kept import Kept
+from stonechat.services.shelf import changed_items, keep_items
 from stonechat.services.workspace import Workspace
 
 _TRACKS: Kept[Track] = Kept(16)  # recorded courses by hash; they never change
@@ -111,6 +112,7 @@ def change_plan(
             return opened
         course_hash = opened.course_hash if same_course else plans.keep_track(session, changed.line.track)
         body = PlanBody.of(changed).model_dump(mode="json")
+        keep_items(session, changed_items(opened.plan, changed))
         head = plans.add_step(
             session, stored.head, name=changed.name, course_hash=course_hash, body=body, label=label[:200]
         )

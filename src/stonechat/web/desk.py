@@ -40,6 +40,7 @@ class Desk:
     edit: str = ""  # id of what is open for editing
     note: str = ""  # one sentence to say once
     forms: Forms = field(default_factory=dict)  # forms that were sent and are wrong
+    carry: Mapping[str, Any] = field(default_factory=dict)  # what the request brought along for one room's own use
 
     @property
     def variant(self) -> Variant:
@@ -77,6 +78,7 @@ def open_desk(
     edit: str = "",
     note: str = "",
     forms: Forms | None = None,
+    carry: Mapping[str, Any] | None = None,
 ) -> Desk:
     """Return the desk of a request; a leg beyond the last is the last."""
     workspace = workspace_of(request)
@@ -92,4 +94,5 @@ def open_desk(
         edit=edit,
         note=note,
         forms=forms or {},
+        carry=carry or {},
     )

@@ -13,7 +13,7 @@ SMALL = Bike(stack=0.54, reach=0.365, seat_tube=0.45, head_tube=0.11, saddle_hei
 LARGE = Bike(stack=0.66, reach=0.41, seat_tube=0.60, head_tube=0.22, saddle_height=0.82, wheelbase=1.09)
 SOFT = Bike(
     wheelbase=1.125, head_angle=67.5, stack=0.625, reach=0.435, head_tube=0.105, seat_tube=0.465, fork_travel=0.1,
-    wheel_radius=0.368, bottom_bracket_drop=0.06,
+    tyre_width=0.067, bottom_bracket_drop=0.06,
 )  # fmt: skip
 BIKES = [Bike(), SMALL, LARGE, SOFT]
 

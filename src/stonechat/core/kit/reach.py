@@ -1,5 +1,8 @@
-"""What it costs to get at a thing."""
+"""What it costs to get at a thing, and how often that is."""
 
+from typing import NamedTuple
+
+from stonechat.core.kit.item import Item
 from stonechat.core.rig.carrier import ACCESS_RANK
 
 # s, all estimates: stopping and starting is 12 and 25 s of handling and 10 s to win the speed back
@@ -8,6 +11,49 @@ _REWIN = {"riding": 0.0, "foot": 10.0, "off": 10.0, "camp": 0.0}
 _HANDLING = {"riding": 3.0, "foot": 4.0, "off": 6.0, "camp": 10.0}
 _ITEM = 5.0  # s to take it out and put it back
 SHARED = 0.30  # 1, share of halts that serve something else as well (estimate)
+
+
+class Often(NamedTuple):
+    """How often the days of a race are such that a thing is reached for more."""
+
+    wet: float = 0.0  # 1, share of days with rain
+    cold: float = 0.0  # 1, share of days colder than GLOVES_BELOW at some time
+    nights: float = 0.0  # nights a day that are ridden into
+    punctures: float = 0.0  # 1 per day, expected
+    gloved: float = 0.0  # 1, share of the riding with gloves on
+
+
+GLOVES_BELOW = 6.0  # °C, air temperature under which full gloves are worn (estimate)
+
+
+def reaches_a_day(item: Item, often: Often) -> float:
+    """Return how often a thing is reached for on a day of this race.
+
+    Parameters
+    ----------
+    item : Item
+        The thing.
+    often : Often
+        What the days are like.
+
+    Returns
+    -------
+    reaches : float
+        On a mean day. [1]
+
+    Examples
+    --------
+    >>> jacket = Item(id="j", name="jacket", mass=0.2, volume=0.001, reaches=1.0, reaches_rain=4.0)
+    >>> reaches_a_day(jacket, Often(wet=0.5))
+    3.0
+    """
+    return (
+        item.reaches
+        + often.wet * item.reaches_rain
+        + often.cold * item.reaches_cold
+        + often.nights * item.reaches_night
+        + often.punctures * item.reaches_puncture
+    )
 
 
 def reach_seconds(item_access: str, carrier_access: str, open_time: float) -> float:

@@ -21,7 +21,9 @@ class ItemPrice:
         return self.weight + self.placing
 
 
-def item_price(*, item: Item, carrier: Carrier | None, prices: Prices, mass_curve: MassCurve) -> ItemPrice:
+def item_price(
+    *, item: Item, carrier: Carrier | None, prices: Prices, mass_curve: MassCurve, share: float = 1.0
+) -> ItemPrice:
     """Return what a thing costs on this route.
 
     Parameters
@@ -34,6 +36,8 @@ def item_price(*, item: Item, carrier: Carrier | None, prices: Prices, mass_curv
         Prices on this route.
     mass_curve : MassCurve
         Minutes by mass, ridden with and without. [min]
+    share : float
+        Share of the price that it pays, where it is aboard on some legs only. [1]
 
     Returns
     -------
@@ -49,4 +53,4 @@ def item_price(*, item: Item, carrier: Carrier | None, prices: Prices, mass_curv
     2.5
     """
     placing = placement_minutes(item, carrier, prices) if carrier is not None else 0.0
-    return ItemPrice(weight=mass_curve.saved(item.total_mass), placing=placing)
+    return ItemPrice(weight=share * mass_curve.saved(item.total_mass), placing=share * placing)

@@ -152,7 +152,9 @@ class Ridden:
     bike: Bike
     carriers: tuple[Carrier, ...]  # those mounted
     items: tuple[Item, ...]  # those carried
-    places: Mapping[str, str]
+    places: Mapping[str, str]  # carrier of each, what is in a pouch being where the pouch is
+    spans: Mapping[str, tuple[int, int]]  # first and last leg of what joins or leaves on the way
+    punctures: float  # expected over the course
     ride: RideResult
     legs: tuple[Leg, ...]
     visits: tuple[Visit, ...]
@@ -172,6 +174,14 @@ class Ridden:
     fan: tuple[FloatArray, FloatArray]  # s since the start at the segment ends, with more and with less power
     settled: bool  # whether mass, time and opening hours agreed with one another
     reserve: float  # l of water to have left at each refill
+
+    def share_aboard(self, item_id: str) -> float:
+        """Share of a kilogram's price that a thing pays, by the legs on which it is aboard. [1]"""
+        if item_id not in self.spans:
+            return 1.0
+        first, last = self.spans[item_id]
+        total = sum(leg.minutes_per_kg for leg in self.legs)
+        return sum(leg.minutes_per_kg for leg in self.legs[first : last + 1]) / total if total else 0.0
 
     @property
     def unplaced(self) -> tuple[Item, ...]:

@@ -47,6 +47,10 @@ _ROLLING = {
         (0.0160, 0.0230, 0.0350), (0.0300, 0.0550, 0.1200), (0.0300, 0.0500, 0.0900),
     ),
 }  # fmt: skip
+PUNCTURES = {  # expected per 1,000 km with tubeless tyres; half to twice that (estimates)
+    "tarmac": 0.35, "smooth_gravel": 0.9, "rough_gravel": 2.2, "track": 2.0, "singletrack": 1.8, "sand_mud": 0.5,
+    "hike_a_bike": 0.5,
+}  # fmt: skip
 SURFACES_BY_TYRE: dict[str, tuple[Surface, ...]] = {
     tyre: tuple(
         Surface(

@@ -1,18 +1,19 @@
 """The packing problem: which thing may ride where, what it costs there, and the limits of every carrier."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from stonechat.core.kit.item import Item
-from stonechat.core.kit.reach import reach_seconds
+from stonechat.core.kit.reach import Often, reach_seconds, reaches_a_day
 from stonechat.core.load.balance import FRONT_SHARE_BAND, LEAN_MOST, SWAY_MOST, Mass
 from stonechat.core.numerics.arrays import BoolArray, FloatArray, frozen
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import ACCESS_NAMES, ACCESS_RANK, Carrier
 from stonechat.core.rig.geometry import carrier_position
 
+ON_MEAN_DAYS = Often()  # neither wet nor cold nor dark
 DRAG_STEP = 0.01  # m², the 100 cm² that prices speak of
 
 
@@ -36,6 +37,7 @@ class Prices:
     per_kg: float  # min/kg
     per_drag: float  # min per 100 cm²
     days: float  # days of the race, for what is reached so often a day
+    often: Often = ON_MEAN_DAYS  # how often they are wet, cold and so on
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -101,6 +103,8 @@ def why_not(item: Item, carrier: Carrier) -> Refusal | None:
         return Refusal(code="kind", words="takes no things")
     if item.length > carrier.longest:
         return Refusal(code="length", words=f"too long by {(item.length - carrier.longest) * 1000:.0f} mm")
+    if carrier.mouth > 0.0 and item.width > carrier.mouth:
+        return Refusal(code="length", words=f"wider than its mouth by {(item.width - carrier.mouth) * 1000:.0f} mm")
     if item.total_volume > carrier.capacity:
         litres = (item.total_volume - carrier.capacity) * 1000.0
         return Refusal(code="volume", words=f"too big by {max(litres, 0.1):.1f} l")
@@ -110,6 +114,39 @@ def why_not(item: Item, carrier: Carrier) -> Refusal | None:
         return Refusal(code="dry", words="would get wet")
     if ACCESS_RANK[carrier.access] > ACCESS_RANK[item.access]:
         return Refusal(code="reachable", words=f"needed {ACCESS_NAMES[item.access]}")
+    return None
+
+
+def first_refusal(item: Item, parts: tuple[Item, ...], carrier: Carrier) -> Refusal | None:
+    """Say why a thing, or a pouch with all that is in it, may not ride in a carrier.
+
+    Parameters
+    ----------
+    item : Item
+        The thing as it is packed.
+    parts : tuple of Item
+        What is inside it, each with its own needs.
+    carrier : Carrier
+        The carrier.
+
+    Returns
+    -------
+    refusal : Refusal or None
+        Of the whole first, then of the first part that may not.
+
+    Examples
+    --------
+    >>> bag = Carrier(id="s", name="s", place="stem", capacity=0.001, load_limit=1.0, mass=0.1, longest=0.2)
+    >>> first_refusal(Item(id="p", name="pump", mass=0.2, volume=0.0003), (), bag) is None
+    True
+    """
+    whole = why_not(replace(item, access="last") if parts else item, carrier)
+    if whole is not None:
+        return whole
+    for part in parts:
+        refusal = why_not(part, carrier)
+        if refusal is not None:
+            return Refusal(code=refusal.code, words=f"{part.name}: {refusal.words}")
     return None
 
 
@@ -140,7 +177,8 @@ def placement_minutes(item: Item, carrier: Carrier, prices: Prices) -> float:
     """
     if item.worn:
         return 0.0
-    seconds = reach_seconds(item.access, carrier.access, carrier.open_time) * item.reaches * prices.days
+    once = reach_seconds(item.access, carrier.access, carrier.open_time) + prices.often.gloved * carrier.gloves_time
+    seconds = once * reaches_a_day(item, prices.often) * prices.days
     wind = carrier.drag_fill * item.total_volume / DRAG_STEP * prices.per_drag
     return seconds / 60.0 + wind
 
@@ -153,6 +191,7 @@ def build_problem(
     prices: Prices,
     provisions: Provisions,
     pins: Mapping[str, str],
+    members: Mapping[str, tuple[Item, ...]] | None = None,
 ) -> PackingProblem:
     """Return the packing problem of things over carriers.
 
@@ -170,6 +209,8 @@ def build_problem(
         Food that wants room, and fixed masses. [kg]
     pins : mapping of str to str
         Items that stay where they are, by carrier.
+    members : mapping of str to tuple of Item, optional
+        What a pouch and its contents are made of: each is reached for and refused by itself.
 
     Returns
     -------
@@ -184,8 +225,14 @@ def build_problem(
     """
     mounted = tuple(carrier for carrier in carriers if carrier.mounted)
     kept = {item_id: place for item_id, place in pins.items() if any(c.id == place for c in mounted)}
-    minutes = [[placement_minutes(item, carrier, prices) for carrier in mounted] for item in items]
-    refusals = tuple(tuple(why_not(item, carrier) for carrier in mounted) for item in items)
+    parts = members or {}
+    minutes = [
+        [sum(placement_minutes(part, carrier, prices) for part in parts.get(item.id, (item,))) for carrier in mounted]
+        for item in items
+    ]
+    refusals = tuple(
+        tuple(first_refusal(item, parts.get(item.id, ()), carrier) for carrier in mounted) for item in items
+    )
     shape = (len(items), len(mounted))
     return PackingProblem(
         items=items,

@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from stonechat.core.checks.registry import run_checks
+from stonechat.core.kit.containers import contents_of, units_to_pack
 from stonechat.core.ledger.state import Ridden
 from stonechat.core.line.profile import Profile
 from stonechat.core.load.balance import Mass
@@ -109,8 +110,10 @@ def packing_problem(plan: Plan, variant: Variant, ridden: Ridden) -> PackingProb
         place = carrier_position(variant.bike, state.carrier)
         fixed.append((state.carrier.mass + state.water * WATER_DENSITY, *place))
     pins: Mapping[str, str] = {item_id: variant.places.get(item_id, "") for item_id in variant.pins}
+    carried = carried_items(plan, variant)
     return build_problem(
-        items=carried_items(plan, variant),
+        items=units_to_pack(carried),
+        members=contents_of(carried),
         carriers=variant.carriers,
         bike=variant.bike,
         prices=ridden.prices,

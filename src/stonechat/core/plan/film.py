@@ -4,21 +4,22 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from stonechat.core.kit.reach import reach_seconds
+from stonechat.core.kit.reach import GLOVES_BELOW, Often, reach_seconds, reaches_a_day
 from stonechat.core.ledger.state import CarrierState, LegLoad
 from stonechat.core.line.stops import DAY, is_open
+from stonechat.core.line.surface import PUNCTURES, SURFACES
 from stonechat.core.load.balance import Mass, balance, steering_inertia
 from stonechat.core.numerics.arrays import BoolArray, FloatArray
 from stonechat.core.plan.plan import START
-from stonechat.core.plan.setting import Setting, day_seconds, local_time
+from stonechat.core.plan.setting import Phase, Setting, day_seconds, local_time
 from stonechat.core.rhythm.inputs import RideResult
 from stonechat.core.rhythm.ride import ride_course
-from stonechat.core.rig.carrier import ACCESS_RANK, Carrier
+from stonechat.core.rig.carrier import ACCESS_RANK, TURNING, Carrier
 from stonechat.core.supply.carry import Levels, carry_levels
 from stonechat.core.supply.needs import URINE, drinking_need
 
 WATER_DENSITY = 1.0  # kg/l
-TURNING_PLACES = frozenset({"bar", "bar_front", "stem", "fork"})  # what turns with the bars
+_DARK_ENOUGH = 900.0  # s of riding in the dark from which a day counts as ridden into the night
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -82,18 +83,8 @@ def first_guess(setting: Setting) -> tuple[FloatArray, FloatArray]:
         Drag area. [m²]
     """
     count = setting.profile.lengths.size
-    mass = _fixed_mass(setting) + 2.0
+    mass = max(phase.mass for phase in setting.phases) + 2.0
     return np.full(count, mass), setting.bare_drag + sum(carrier.drag for carrier in setting.carriers)
-
-
-def _fixed_mass(setting: Setting) -> float:
-    variant = setting.variant
-    return (
-        variant.rider.mass
-        + variant.bike.mass
-        + sum(carrier.mass for carrier in setting.carriers)
-        + sum(item.total_mass for item in setting.items)
-    )
 
 
 def ride_setting(
@@ -209,12 +200,13 @@ def _leg_load(setting: Setting, water: Levels, food: Levels, leg: int) -> LegLoa
     bike = setting.variant.bike
     food_volume, food_mass = _food_of(setting, food, leg)
     poured = _pour(setting.carriers, float(water.leaving[leg]))
-    stowed = _stow(setting, food_volume, food_mass)
+    phase = setting.phases[leg]
+    stowed = _stow(setting.carriers, phase, food_volume, food_mass)
     density = food_mass / food_volume if food_volume > 0.0 else 0.0
     states: list[CarrierState] = []
     masses: list[Mass] = []
     for carrier in setting.carriers:
-        held = setting.held[carrier.id]
+        held = phase.held[carrier.id]
         aboard = stowed[carrier.id] * density + poured[carrier.id] * WATER_DENSITY
         state = CarrierState(
             carrier=carrier,
@@ -227,15 +219,15 @@ def _leg_load(setting: Setting, water: Levels, food: Levels, leg: int) -> LegLoa
         states.append(state)
         masses.append((state.mass + carrier.mass, *held.position))
     left_over = food_volume - sum(stowed.values())
-    turning = [m for m, s in zip(masses, states, strict=True) if s.carrier.place in TURNING_PLACES]
-    masses += [*setting.fixed, (left_over * density, *setting.fixed[1][1:])]
+    turning = [m for m, s in zip(masses, states, strict=True) if s.carrier.place in TURNING]
+    masses += [*phase.fixed, (left_over * density, *phase.fixed[1][1:])]
     return LegLoad(
         carriers=tuple(states),
         balance=balance(masses, bike.wheelbase),
         steering=steering_inertia(turning, bike),
         sway=sum(s.mass * s.carrier.sway_lever / s.carrier.steadiness for s in states),
         mass=sum(m[0] for m in masses),
-        drag_area=_bare_drag_on(setting, leg) + _bag_drag(setting, stowed),
+        drag_area=_bare_drag_on(setting, leg) + _bag_drag(setting, phase, stowed),
         food_left_over=left_over,
     )
 
@@ -249,15 +241,13 @@ def _pour(carriers: tuple[Carrier, ...], litres: float) -> dict[str, float]:
     return poured
 
 
-def _stow(setting: Setting, volume: float, mass: float) -> dict[str, float]:
+def _stow(carriers: tuple[Carrier, ...], phase: Phase, volume: float, mass: float) -> dict[str, float]:
     """Put food where it costs least wind and is nearest at hand, as far as room and limits go. [m³]"""
     density = mass / volume if volume > 0.0 else 0.0
-    stowed = {carrier.id: 0.0 for carrier in setting.carriers}
-    order = sorted(
-        (c for c in setting.carriers if "food" in c.takes), key=lambda c: (c.drag_fill, ACCESS_RANK[c.access])
-    )
+    stowed = {carrier.id: 0.0 for carrier in carriers}
+    order = sorted((c for c in carriers if "food" in c.takes), key=lambda c: (c.drag_fill, ACCESS_RANK[c.access]))
     for carrier in order:
-        held = setting.held[carrier.id]
+        held = phase.held[carrier.id]
         if held.leaks:
             continue
         room = max(0.0, carrier.capacity - held.volume)
@@ -293,8 +283,12 @@ def masses_along(setting: Setting, ride: RideResult, aboard: Aboard) -> tuple[Fl
     through = (np.cumsum(ride.times) - 0.5 * ride.times - before) / np.maximum(leg_times[leg], 1e-9)
     litres = water.leaving[leg] + (water.arriving - water.leaving)[leg] * through
     energy = food.leaving[leg] + (food.arriving - food.leaving)[leg] * through
-    masses = _fixed_mass(setting) + litres * WATER_DENSITY + energy / setting.variant.supply.food_density
-    by_load = [_bag_drag(setting, _stow(setting, *_food_of(setting, food, k))) for k in range(food.needs.size)]
+    fixed = np.array([phase.mass for phase in setting.phases])[leg]
+    masses = fixed + litres * WATER_DENSITY + energy / setting.variant.supply.food_density
+    by_load = [
+        _bag_drag(setting, phase, _stow(setting.carriers, phase, *_food_of(setting, food, k)))
+        for k, phase in enumerate(setting.phases)
+    ]
     return masses, setting.bare_drag + np.array(by_load)[leg]
 
 
@@ -304,15 +298,63 @@ def _food_of(setting: Setting, food: Levels, leg: int) -> tuple[float, float]:
     return energy / supply.food_bulk / 1000.0, energy / supply.food_density
 
 
-def _bag_drag(setting: Setting, stowed: dict[str, float]) -> float:
+def _bag_drag(setting: Setting, phase: Phase, stowed: dict[str, float]) -> float:
     """Return the drag area that the carriers add as they are filled. [m²]"""
-    return sum(c.drag + c.drag_fill * (setting.held[c.id].volume + stowed[c.id]) for c in setting.carriers)
+    return sum(c.drag + c.drag_fill * (phase.held[c.id].volume + stowed[c.id]) for c in setting.carriers)
 
 
 def _bare_drag_on(setting: Setting, leg: int) -> float:
     """Return the mean drag area of rider and bare bike on a leg. [m²]"""
     inside = setting.leg_of == leg
     return float(setting.bare_drag[inside].mean()) if inside.any() else setting.variant.rider.drag_area
+
+
+def often_of(setting: Setting, ride: RideResult) -> Often:
+    """Return how often the days of a ride are wet, cold and so on.
+
+    Parameters
+    ----------
+    setting : Setting
+        The variant as it stands.
+    ride : RideResult
+        The race by the clock.
+
+    Returns
+    -------
+    often : Often
+        Shares of days and of riding. [1]
+    """
+    moments = setting.clock.start_of_day + ride.clocks[1:]
+    day = np.minimum((moments // DAY).astype(np.int64), setting.clock.wet.size - 1)
+    days = np.unique(day)
+    cold = sum(1 for k in days if float(ride.temps[day == k].min()) < GLOVES_BELOW)
+    ridden_dark = sum(1 for k in days if float(ride.times[(day == k) & ride.dark].sum()) > _DARK_ENOUGH)
+    total = max(float(ride.times.sum()), 1e-9)
+    length = max(float(ride.clocks[-1]) / DAY, 1e-9)
+    return Often(
+        wet=float(setting.clock.wet[days].mean()),
+        cold=cold / days.size,
+        nights=ridden_dark / days.size,
+        punctures=expected_punctures(setting) / length,
+        gloved=float(ride.times[ride.temps < GLOVES_BELOW].sum()) / total,
+    )
+
+
+def expected_punctures(setting: Setting) -> float:
+    """Return how many punctures are to be expected over the course.
+
+    Parameters
+    ----------
+    setting : Setting
+        For surfaces and lengths.
+
+    Returns
+    -------
+    events : float
+        By the usual rate of each surface; half to twice that (estimate). [1]
+    """
+    rates = np.array([PUNCTURES[surface.key] for surface in SURFACES])[setting.profile.surfaces]
+    return float((rates * setting.profile.lengths).sum()) / 1e6
 
 
 def reach_share(setting: Setting, ride: RideResult) -> float:
@@ -331,9 +373,13 @@ def reach_share(setting: Setting, ride: RideResult) -> float:
         Time reaching per time moving. [1]
     """
     by_id = {carrier.id: carrier for carrier in setting.carriers}
+    often = often_of(setting, ride)
+    legs = len(setting.phases)
     a_day = 0.0
     for item in setting.items:
-        carrier = by_id.get(setting.variant.places.get(item.id, ""))
+        carrier = by_id.get(setting.places.get(item.id, ""))
         if carrier is not None and not item.worn:
-            a_day += item.reaches * reach_seconds(item.access, carrier.access, carrier.open_time)
+            once = reach_seconds(item.access, carrier.access, carrier.open_time) + often.gloved * carrier.gloves_time
+            first, last = setting.spans.get(item.id, (0, legs - 1))
+            a_day += reaches_a_day(item, often) * once * (last - first + 1) / legs
     return a_day * (float(ride.clocks[-1]) / DAY) / float(ride.times.sum())

@@ -51,7 +51,8 @@ LIMITS: dict[str, Interval] = {
     "smoothing": Interval(0.0, 500.0),  # m
     "ascent_threshold": Interval(0.0, 50.0),  # m
     "bike_mass": Interval(4.0, 40.0),  # kg
-    "wheel_radius": Interval(0.20, 0.42),  # m
+    "rim": Interval(0.30, 0.64),  # m
+    "tyre_width": Interval(0.018, 0.13),  # m
     "wheelbase": Interval(0.85, 1.40),  # m
     "chainstay": Interval(0.36, 0.60),  # m
     "bottom_bracket_drop": Interval(-0.05, 0.12),  # m
@@ -61,13 +62,23 @@ LIMITS: dict[str, Interval] = {
     "head_tube": Interval(0.06, 0.30),  # m
     "seat_tube": Interval(0.30, 0.70),  # m
     "saddle_height": Interval(0.45, 0.95),  # m
+    "saddle_setback": Interval(-0.15, 0.25),  # m
+    "stem": Interval(0.0, 0.15),  # m
+    "bar_width": Interval(0.30, 0.90),  # m
+    "front_share": Interval(0.30, 0.65),  # 1
     "fork_rake": Interval(0.0, 0.09),  # m
     "travel": Interval(0.0, 0.25),  # m
     "crank": Interval(0.12, 0.20),  # m
     "carrier_volume": Interval(0.00005, 0.060),  # m³
+    "carrier_volume_least": Interval(0.0, 0.060),  # m³
     "carrier_limit": Interval(0.05, 30.0),  # kg
     "carrier_mass": Interval(0.0, 4.0),  # kg
     "carrier_length": Interval(0.01, 1.2),  # m
+    "carrier_box": Interval(0.0, 0.8),  # m; 0: usual for its place
+    "shift": Interval(-0.4, 0.6),  # m
+    "mouth": Interval(0.0, 0.8),  # m
+    "drag_coefficient": Interval(0.1, 1.5),  # 1
+    "shield": Interval(-0.5, 1.5),  # 1
     "open_time": Interval(0.0, 300.0),  # s
     "drag": Interval(-0.02, 0.20),  # m²
     "drag_fill": Interval(-2.0, 20.0),  # m² per m³
@@ -76,6 +87,9 @@ LIMITS: dict[str, Interval] = {
     "item_mass": Interval(0.0005, 15.0),  # kg
     "item_volume": Interval(0.0, 0.040),  # m³
     "item_length": Interval(0.0, 1.2),  # m
+    "item_content": Interval(0.0, 15.0),  # kg
+    "wheel_load": Interval(0.5, 250.0),  # kg
+    "count": Interval(0, 10_000),  # 1
     "quantity": Interval(1, 200),  # 1
     "reaches": Interval(0.0, 200.0),  # 1 per day
     "water": Interval(0.0, 15.0),  # l

@@ -10,6 +10,7 @@ from stonechat.core.line.stops import Stop
 from stonechat.core.line.surface import GroundFigures, SurfaceSpan
 from stonechat.core.line.track import Track
 from stonechat.core.line.weather import Weather
+from stonechat.core.load.wheels import WheelLoad
 from stonechat.core.rhythm.rhythm import Rhythm
 from stonechat.core.rhythm.rider import Rider
 from stonechat.core.rig.bike import Bike
@@ -58,7 +59,12 @@ class Variant:
     places: Mapping[str, str] = field(default_factory=dict)  # item to carrier, or HOME
     pins: frozenset[str] = frozenset()  # items that stay where they are
     supply: Supply = field(default_factory=Supply)
+    joins: Mapping[str, str] = field(default_factory=dict)  # item to the stop whose drop box it is taken from
+    posts: Mapping[str, str] = field(default_factory=dict)  # item to the stop from which it is posted home
     checks_off: frozenset[str] = frozenset()
+    jobs_off: frozenset[str] = frozenset()  # jobs that the rider does without
+    ticked: frozenset[str] = frozenset()  # tasks of the countdown that are done
+    wheel_loads: tuple[WheelLoad, ...] = ()  # weighed at the wheels, oldest first
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -7,6 +7,7 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
+from stonechat.core.kit.containers import resolved_places, sheltered
 from stonechat.core.kit.item import Item
 from stonechat.core.line.profile import SPACING, Profile, make_profile
 from stonechat.core.line.stops import DAY, KINDS, Stop
@@ -41,14 +42,24 @@ class Setting:
     rider: RiderNumbers
     stops: tuple[Stop, ...]
     carriers: tuple[Carrier, ...]
-    items: tuple[Item, ...]
-    held: Mapping[str, "Held"]  # what each carrier holds, whatever the leg
-    fixed: tuple[Mass, ...]  # rider with what is worn, bike, things without a place
+    items: tuple[Item, ...]  # all that goes along at some time, sheltered as their pouches shelter them
+    places: Mapping[str, str]  # carrier of each, what is in a pouch being where the pouch is
+    spans: Mapping[str, tuple[int, int]]  # first and last leg of what joins or leaves on the way
+    phases: tuple["Phase", ...]  # what is aboard, one for each leg; legs with the same things share one
     leg_of: IntArray  # leg of each segment
     start: datetime
     clock: Clock  # with nobody reaching for anything yet
     bare_drag: FloatArray  # m², rider and bare bike on each segment, shape (n,)
     zones: tuple[ZoneInfo, ...]  # of each stop, and of the finish
+
+
+@dataclass(frozen=True, kw_only=True)
+class Phase:
+    """What is aboard between two points at which things join or leave."""
+
+    held: Mapping[str, "Held"]  # what each carrier holds
+    fixed: tuple[Mass, ...]  # rider with what is worn, bike, things without a place
+    mass: float  # kg, of rider, bike, carriers and things
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -77,7 +88,35 @@ def carried_items(plan: Plan, variant: Variant) -> tuple[Item, ...]:
     items : tuple of Item
         In the order of the kit.
     """
-    return tuple(item for item in plan.items if variant.places.get(item.id) != HOME)
+    places = resolved_places(plan.items, variant.places)
+    return tuple(item for item in plan.items if places.get(item.id) != HOME)
+
+
+def item_spans(items: tuple[Item, ...], variant: Variant, stops: tuple[Stop, ...]) -> dict[str, tuple[int, int]]:
+    """Return the legs on which things are aboard that join or leave on the way.
+
+    Parameters
+    ----------
+    items : tuple of Item
+        All that goes along.
+    variant : Variant
+        For drop boxes and what is posted home.
+    stops : tuple of Stop
+        Those used, in order.
+
+    Returns
+    -------
+    spans : dict of str to tuple of int
+        First and last leg; what is aboard from start to finish is left out, as is a stop that is not used.
+    """
+    leg_after = {stop.id: k + 1 for k, stop in enumerate(stops)}
+    spans = {}
+    for item in items:
+        first = leg_after.get(variant.joins.get(item.id, ""), 0)
+        last = leg_after.get(variant.posts.get(item.id, ""), len(stops) + 1) - 1
+        if first > 0 or last < len(stops):
+            spans[item.id] = (first, last)
+    return spans
 
 
 def make_setting(plan: Plan, variant: Variant, profile: Profile | None) -> Setting:
@@ -107,8 +146,9 @@ def make_setting(plan: Plan, variant: Variant, profile: Profile | None) -> Setti
     )
     start = variant.rhythm.start.replace(tzinfo=ZoneInfo(variant.rhythm.zone))
     carriers = tuple(carrier for carrier in variant.carriers if carrier.mounted)
-    items = carried_items(plan, variant)
-    held = {carrier.id: _held(variant, carrier, items) for carrier in carriers}
+    carried = carried_items(plan, variant)
+    places, items = resolved_places(carried, variant.places), sheltered(carried)
+    spans = item_spans(items, variant, stops)
     ground = surfaces_for(variant.bike.tyre, variant.rider.descending, line.ground)
     zones = _zones(profile, stops, start)
     return Setting(
@@ -120,8 +160,9 @@ def make_setting(plan: Plan, variant: Variant, profile: Profile | None) -> Setti
         stops=stops,
         carriers=carriers,
         items=items,
-        held=held,
-        fixed=_fixed_masses(variant, items, held),
+        places=places,
+        spans=spans,
+        phases=_phases(variant, carriers, items, places, spans, len(stops) + 1),
         leg_of=np.searchsorted(stop_segments(stops), np.arange(profile.lengths.size), side="right"),
         start=start,
         clock=_clock(plan, variant, profile, stops, start, zones),
@@ -130,8 +171,35 @@ def make_setting(plan: Plan, variant: Variant, profile: Profile | None) -> Setti
     )
 
 
-def _held(variant: Variant, carrier: Carrier, items: tuple[Item, ...]) -> Held:
-    here = tuple(item for item in items if variant.places.get(item.id) == carrier.id)
+def _phases(
+    variant: Variant,
+    carriers: tuple[Carrier, ...],
+    items: tuple[Item, ...],
+    places: Mapping[str, str],
+    spans: Mapping[str, tuple[int, int]],
+    legs: int,
+) -> tuple[Phase, ...]:
+    made: dict[tuple[str, ...], Phase] = {}
+    phases = []
+    for leg in range(legs):
+        away = tuple(key for key, (first, last) in spans.items() if not first <= leg <= last)
+        if away not in made:
+            aboard = tuple(item for item in items if item.id not in away)
+            held = {carrier.id: _held(variant, carrier, aboard, places) for carrier in carriers}
+            made[away] = Phase(
+                held=held,
+                fixed=_fixed_masses(variant, aboard, held),
+                mass=variant.rider.mass
+                + variant.bike.mass
+                + sum(carrier.mass for carrier in carriers)
+                + sum(item.total_mass for item in aboard),
+            )
+        phases.append(made[away])
+    return tuple(phases)
+
+
+def _held(variant: Variant, carrier: Carrier, items: tuple[Item, ...], places: Mapping[str, str]) -> Held:
+    here = tuple(item for item in items if places.get(item.id) == carrier.id)
     return Held(
         items=here,
         volume=sum(item.total_volume for item in here),

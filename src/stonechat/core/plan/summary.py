@@ -12,7 +12,16 @@ from stonechat.core.load.problem import DRAG_STEP, Prices
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.physics.constants import JOULES_PER_KCAL
 from stonechat.core.physics.momentum import DRAG, MASS, POWER, ROLLING
-from stonechat.core.plan.film import Aboard, by_leg, film_of, masses_along, reach_share, water_capacity
+from stonechat.core.plan.film import (
+    Aboard,
+    by_leg,
+    expected_punctures,
+    film_of,
+    masses_along,
+    often_of,
+    reach_share,
+    water_capacity,
+)
 from stonechat.core.plan.setting import Setting, day_seconds, local_time
 from stonechat.core.rhythm.inputs import RideResult
 from stonechat.core.rhythm.ride import ride_course
@@ -50,6 +59,7 @@ def summarise(setting: Setting, ride: RideResult, aboard: Aboard, *, settled: bo
         per_kg=float(by_mass.sum()) / 60.0,
         per_drag=float(by_drag.sum()) * DRAG_STEP / 60.0,
         days=float(ride.clocks[-1]) / DAY,
+        often=often_of(setting, ride),
     )
     return Ridden(
         profile=setting.profile,
@@ -57,7 +67,9 @@ def summarise(setting: Setting, ride: RideResult, aboard: Aboard, *, settled: bo
         bike=setting.variant.bike,
         carriers=setting.carriers,
         items=setting.items,
-        places=setting.variant.places,
+        places=setting.places,
+        spans=setting.spans,
+        punctures=expected_punctures(setting),
         ride=ride,
         legs=_legs(setting, ride, by_leg(setting, by_mass) / 60.0, by_leg(setting, by_drag) * DRAG_STEP / 60.0),
         visits=_visits(setting, ride),

@@ -9,13 +9,14 @@ from dataclasses import dataclass
 import numpy as np
 
 from stonechat.core.numerics.arrays import FloatArray
-from stonechat.core.rig.bike import Bike
-from stonechat.core.rig.carrier import SIDES, Carrier
+from stonechat.core.rig.bike import SADDLE_NOSE, Bike
+from stonechat.core.rig.carrier import SIDES, WORN, Carrier
 
 Point = tuple[float, float]
 Outline = tuple[Point, ...]
 
-_SIDE_OFFSET = {"fork": 0.10, "stem": 0.07, "body": 0.12, "seat": 0.09}  # m from the middle
+_SIDE_OFFSET = {"fork": 0.10, "stem": 0.07, "body": 0.12, "seat": 0.09, "rack_side": 0.16, "bar_end": 0.22}  # m
+RAIL_DROP = 0.045  # m from the saddle's top to its rails
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -28,7 +29,8 @@ class FramePoints:
     head_top: Point
     head_bottom: Point
     seat_top: Point  # top of the seat tube
-    saddle: Point
+    saddle: Point  # middle of its top
+    post_top: Point  # where the post meets the saddle's rails
     bars: Point  # where the hands' bar is clamped
     top_tube_rear: Point  # top tube meets seat tube
     top_tube_front: Point  # top tube meets head tube
@@ -64,6 +66,7 @@ def frame_points(bike: Bike) -> FramePoints:
     down_head = (math.cos(head), -math.sin(head))
     head_bottom = _along(head_top, down_head, bike.head_tube)
     up_seat = (-math.cos(seat), math.sin(seat))
+    back = bike.saddle_setback + SADDLE_NOSE
     stem_up = _along(head_top, down_head, -0.030)
     return FramePoints(
         rear_axle=(0.0, radius),
@@ -72,8 +75,9 @@ def frame_points(bike: Bike) -> FramePoints:
         head_top=head_top,
         head_bottom=head_bottom,
         seat_top=_along(bottom, up_seat, bike.seat_tube),
-        saddle=_along(bottom, up_seat, bike.saddle_height),
-        bars=(stem_up[0] + 0.085, stem_up[1] + 0.018),
+        saddle=(bottom[0] - back, bottom[1] + math.sqrt(max(bike.saddle_height**2 - back**2, 0.0))),
+        post_top=_along(bottom, up_seat, bike.saddle_height - RAIL_DROP / math.sin(seat)),
+        bars=(stem_up[0] + bike.stem, stem_up[1] + 0.21 * bike.stem),
         top_tube_rear=_along(bottom, up_seat, bike.seat_tube - 0.025),
         top_tube_front=_along(head_top, down_head, 0.028),
         down_tube_front=_along(head_top, down_head, bike.head_tube - 0.030),
@@ -109,15 +113,70 @@ def _triangle(points: FramePoints) -> tuple[Point, Point, Point, Point]:
     return _mix(corners[0], centre, 0.20), rear_top, front_top, _mix(corners[3], centre, 0.13)
 
 
+USUAL_BOXES: dict[str, tuple[float, float, float, float]] = {  # m along, across, upright, and their capacity in m³
+    "frame": (0.45, 0.055, 0.25, 0.0050),
+    "frame_upper": (0.45, 0.055, 0.12, 0.0030),
+    "frame_lower": (0.30, 0.055, 0.20, 0.0020),
+    "top_tube_front": (0.212, 0.055, 0.085, 0.0010),
+    "top_tube_rear": (0.170, 0.055, 0.075, 0.0008),
+    "stem": (0.085, 0.090, 0.155, 0.0012),
+    "bar": (0.164, 0.430, 0.151, 0.0090),
+    "bar_front": (0.075, 0.200, 0.150, 0.0022),
+    "bar_top": (0.110, 0.240, 0.130, 0.0034),
+    "bar_end": (0.190, 0.110, 0.130, 0.0006),
+    "aero": (0.170, 0.075, 0.065, 0.0008),
+    "fork": (0.195, 0.105, 0.100, 0.0015),
+    "front_guard": (0.200, 0.075, 0.075, 0.0010),
+    "down_tube": (0.223, 0.085, 0.080, 0.0012),
+    "down_store": (0.220, 0.034, 0.032, 0.0002),
+    "seat": (0.460, 0.160, 0.260, 0.0110),
+    "seat_top": (0.280, 0.110, 0.070, 0.0020),
+    "rack": (0.330, 0.170, 0.160, 0.0080),
+    "rack_side": (0.200, 0.100, 0.260, 0.0050),
+    "bottle_down": (0.205, 0.073, 0.073, 0.00075),
+    "bottle_seat": (0.198, 0.073, 0.073, 0.00075),
+    "back": (0.150, 0.280, 0.420, 0.0080),
+    "waist": (0.110, 0.260, 0.140, 0.0030),
+    "shoulder": (0.200, 0.300, 0.300, 0.0120),
+    "body": (0.060, 0.300, 0.200, 0.0014),
+}
+
+
+def carrier_box(carrier: Carrier) -> tuple[float, float, float]:
+    """Return a carrier's size when full: along its place, across, upright.
+
+    Parameters
+    ----------
+    carrier : Carrier
+        What is not given follows the usual for its place, by the cube root of capacity within 0.55 and 1.35.
+
+    Returns
+    -------
+    box : tuple of float
+        Length, width, height. [m]
+
+    Examples
+    --------
+    >>> bag = Carrier(id="r", name="r", place="bar", capacity=0.009, load_limit=3, mass=0.3, longest=0.5, width=0.5)
+    >>> carrier_box(bag)
+    (0.164, 0.5, 0.151)
+    """
+    *usual, capacity = USUAL_BOXES[carrier.place]
+    size = max(0.55, min(1.35, (carrier.capacity / capacity) ** (1 / 3)))
+    given = (carrier.length, carrier.width, carrier.height)
+    length, width, height = (own or size * plain for own, plain in zip(given, usual, strict=True))
+    return length, width, height
+
+
 def carrier_outline(bike: Bike, carrier: Carrier) -> Outline:
-    """Return the closed outline of a carrier at its place.
+    """Return the closed outline of a carrier at its place, seen from the side.
 
     Parameters
     ----------
     bike : Bike
         The bike it hangs on.
     carrier : Carrier
-        The carrier; size follows its capacity where the place leaves room.
+        The carrier; size follows its box where the place leaves room.
 
     Returns
     -------
@@ -130,46 +189,136 @@ def carrier_outline(bike: Bike, carrier: Carrier) -> Outline:
     >>> len(carrier_outline(Bike(), bag))
     4
     """
+    if carrier.place in WORN:
+        return ()
     p = frame_points(bike)
+    length, _, height = carrier_box(carrier)
+    if carrier.place in ("frame", "frame_upper", "frame_lower"):
+        return _frame_bag(bike, p, carrier.place)
+    line = place_line(bike, carrier.place, carrier.side)
+    if line is not None:
+        a, b, start, inner, side = line
+        reach = math.dist(a, b)
+        begin = max(0.0, min(start + carrier.shift, reach - 0.02))
+        box = _bar_box(a, b, begin / reach, (begin + length) / reach, side * inner, side * (inner + height))
+        return box if side > 0 else tuple(reversed(box))
+    return _free_outline(bike, p, carrier.place, length, height, carrier.shift)
+
+
+PlaceLine = tuple[Point, Point, float, float, float]
+
+
+def place_line(bike: Bike, place: str, side: str = "centre") -> PlaceLine | None:
+    """Return the tube along which a place's carriers can be shifted.
+
+    Parameters
+    ----------
+    bike : Bike
+        The bike.
+    place : str
+        Key of PLACES.
+    side : str
+        Key of SIDES; both sides share a line seen from the side.
+
+    Returns
+    -------
+    line : tuple or None
+        Both ends (x, z), where a carrier usually begins, its gap from the tube's middle [m], and on which side of
+        the line it lies (+1 to the left seen along it); None where nothing can be shifted along a tube.
+
+    Examples
+    --------
+    >>> place_line(Bike(), "seat") is None
+    True
+    """
+    p = frame_points(bike)
+    top = math.dist(p.top_tube_rear, p.top_tube_front)
+    down = math.dist(p.bottom_bracket, p.down_tube_front)
+    seat = math.dist(p.bottom_bracket, p.seat_top)
+    leg = math.dist(p.head_bottom, p.front_axle)
+    lines: dict[str, PlaceLine] = {
+        "top_tube_front": (p.top_tube_front, p.top_tube_rear, 0.06 * top, 0.020, -1.0),
+        "top_tube_rear": (p.top_tube_rear, p.top_tube_front, 0.06 * top, 0.020, 1.0),
+        "fork": (p.head_bottom, p.front_axle, 0.22 * leg, -0.045, 1.0),
+        "down_tube": (p.bottom_bracket, p.down_tube_front, 0.10 * down, 0.035, -1.0),
+        "down_store": (p.bottom_bracket, p.down_tube_front, 0.45 * down, -0.016, 1.0),
+        "bottle_down": (p.bottom_bracket, p.down_tube_front, 0.28 * down, 0.025, 1.0),
+        "bottle_seat": (p.bottom_bracket, p.seat_top, 0.31 * seat, 0.025, -1.0),
+    }
+    return lines.get(place)
+
+
+def shift_range(bike: Bike, carrier: Carrier) -> tuple[float, float]:
+    """Return how far a carrier can be shifted along its place.
+
+    Parameters
+    ----------
+    bike : Bike
+        The bike.
+    carrier : Carrier
+        The carrier where it is.
+
+    Returns
+    -------
+    shifts : tuple of float
+        Least and most; both 0 where it cannot be shifted. [m]
+
+    Examples
+    --------
+    >>> shift_range(Bike(), Carrier(id="s", name="s", place="seat", capacity=0.01, load_limit=3, mass=0.3, longest=0.4))
+    (0.0, 0.0)
+    """
+    line = place_line(bike, carrier.place, carrier.side)
+    if line is not None:
+        a, b, start, _, _ = line
+        return -start, max(math.dist(a, b) - start - carrier_box(carrier)[0], -start)
+    return (-FREE_SHIFT, FREE_SHIFT) if carrier.place in _FREE else (0.0, 0.0)
+
+
+FREE_SHIFT = 0.06  # m by which what hangs free can be set forward or up (estimate)
+_FREE = frozenset({"stem", "bar", "bar_front", "bar_top", "aero", "front_guard", "rack", "rack_side", "seat_top"})
+
+
+def _frame_bag(bike: Bike, p: FramePoints, place: str) -> Outline:
     bottom, rear_top, front_top, front_bottom = _triangle(p)
-    size = max(0.55, min(1.35, (carrier.capacity / _USUAL.get(carrier.place, carrier.capacity)) ** (1 / 3)))
-    rear_split, front_split = _mix(rear_top, bottom, 0.40), _mix(front_bottom, bottom, 0.10)
-    radius = bike.wheel_radius
-    crown_to_axle = (p.head_bottom, p.front_axle)
+    rear_split, front_split = _mix(rear_top, bottom, 0.27), _mix(front_bottom, bottom, 0.08)
+    if bike.rear_travel > 0.0:  # the shock takes the upper rear corner
+        shock_front = _mix(rear_top, front_top, 0.58)
+        rear_top, rear_split = shock_front, _mix(shock_front, bottom, 0.45)
     shapes: dict[str, Outline] = {
         "frame": (bottom, rear_top, front_top, front_bottom),
         "frame_upper": (rear_split, rear_top, front_top, front_bottom, front_split),
         "frame_lower": (bottom, _mix(rear_split, bottom, 0.06), _mix(front_split, bottom, 0.06)),
-        "top_tube_front": _bar_box(
-            p.top_tube_rear, p.top_tube_front, 0.94 - 0.40 * size, 0.94, 0.02, 0.02 + 0.085 * size
-        ),
-        "top_tube_rear": _bar_box(
-            p.top_tube_rear, p.top_tube_front, 0.06, 0.06 + 0.32 * size, 0.02, 0.02 + 0.075 * size
-        ),
-        "stem": _rect((p.bars[0] - 0.075, p.bars[1] - 0.035), 0.085 * size, 0.155 * size),
-        "bar": _round((p.bars[0] + 0.030, p.bars[1] - 0.115), 0.082 * size),
-        "bar_front": _rect((p.bars[0] + 0.175, p.bars[1] - 0.110), 0.075 * size, 0.150 * size),
-        "fork": _bar_box(*crown_to_axle, 0.22, 0.22 + 0.50 * size, -0.045, 0.055),
-        "down_tube": _bar_box(p.bottom_bracket, p.down_tube_front, 0.10, 0.10 + 0.36 * size, -0.115, -0.035),
-        "seat": _seat_pack(p, radius, size),
-        "bottle_down": _bar_box(p.bottom_bracket, p.down_tube_front, 0.24, 0.24 + 0.33 * size, 0.025, 0.098),
-        "bottle_seat": _bar_box(p.bottom_bracket, p.seat_top, 0.26, 0.26 + 0.38 * size, -0.098, -0.025),
     }
-    return shapes.get(carrier.place, ())
+    return shapes[place]
 
 
-_USUAL = {  # m³, the size for which the outline above is drawn unscaled
-    "top_tube_front": 0.0010,
-    "top_tube_rear": 0.0008,
-    "stem": 0.0012,
-    "bar": 0.0090,
-    "bar_front": 0.0022,
-    "fork": 0.0015,
-    "down_tube": 0.0012,
-    "seat": 0.0110,
-    "bottle_down": 0.00075,
-    "bottle_seat": 0.00075,
-}
+def _free_outline(bike: Bike, p: FramePoints, place: str, length: float, height: float, shift: float) -> Outline:
+    """Return the outline of what hangs free of a tube; `shift` moves it forward, or up and down the bars. [m]"""
+    radius, (bx, bz), (sx, sz) = bike.wheel_radius, p.bars, p.saddle
+    match place:
+        case "stem":
+            return _rect((bx - 0.075 + shift, bz - 0.035), length, height)
+        case "bar":
+            return _round((bx + 0.030, bz - 0.033 - 0.5 * height + shift), 0.5 * length, 0.5 * height)
+        case "bar_front":
+            return _rect((bx + 0.104 + 0.5 * length, bz - 0.105 + shift), length, height)
+        case "bar_top":
+            return _rect((bx + 0.030 + 0.5 * length + shift, bz + 0.010 + 0.5 * height), length, height)
+        case "bar_end":
+            return _rect((bx + (0.085 if bike.bars == "drop" else -0.005), bz - 0.015), length, height)
+        case "aero":
+            return _rect((bx + 0.090 + shift, bz + 0.055 + 0.5 * height), length, height)
+        case "front_guard":
+            return _rect((p.front_axle[0] + 0.02 + shift, 2.0 * radius + 0.020 + 0.5 * height), length, height)
+        case "seat_top":
+            return _rect((sx - 0.130 - 0.5 * length + shift, sz + 0.010 + 0.5 * height), length, height)
+        case "rack":
+            return _rect((0.145 - 0.5 * length + shift, 2.0 * radius + 0.035 + 0.5 * height), length, height)
+        case "rack_side":
+            return _rect((-0.045 - 0.5 * length + 0.10 + shift, 2.0 * radius + 0.02 - 0.5 * height), length, height)
+        case _:
+            return _seat_pack(p, radius, length / 0.46, height / 0.26)
 
 
 def _rect(centre: Point, width: float, height: float) -> Outline:
@@ -178,24 +327,24 @@ def _rect(centre: Point, width: float, height: float) -> Outline:
     return ((x - w, z - h), (x - w, z + h), (x + w, z + h), (x + w, z - h))
 
 
-def _round(centre: Point, radius: float) -> Outline:
+def _round(centre: Point, half_length: float, half_height: float) -> Outline:
     turns = [2.0 * math.pi * k / 24 for k in range(24)]
-    return tuple((centre[0] + radius * math.cos(t), centre[1] + 0.92 * radius * math.sin(t)) for t in turns)
+    return tuple((centre[0] + half_length * math.cos(t), centre[1] + half_height * math.sin(t)) for t in turns)
 
 
-def _seat_pack(p: FramePoints, radius: float, size: float) -> Outline:
-    """Return a tail pack: held by post and rails, rising backwards, clear of the tyre."""
+def _seat_pack(p: FramePoints, radius: float, long: float, tall: float) -> Outline:
+    """Return a tail pack: held by post and rails, rising backwards, strapped up clear of the tyre at rest."""
     x, z = p.saddle[0], p.saddle[1] - 0.065
-    floor = max(2.0 * radius + 0.045, z - 0.30)
-    nose = (x + 0.050, max(z - 0.215, floor - 0.03))
+    floor = max(2.0 * radius + 0.045, z - 0.30 * tall)
+    nose = (x + 0.050, max(z - 0.215 * tall, floor - 0.03))
     return (
         nose,
         (x + 0.010, z - 0.010),
-        (x - 0.150 * size, z + 0.015),
-        (x - 0.400 * size, z + 0.050),
-        (x - 0.460 * size, z - 0.030),
-        (x - 0.420 * size, max(z - 0.125, floor)),
-        (x - 0.120 * size, max(z - 0.190, floor)),
+        (x - 0.150 * long, z + 0.015),
+        (x - 0.400 * long, z + 0.050),
+        (x - 0.460 * long, z - 0.030),
+        (x - 0.420 * long, max(z - 0.125 * tall, floor)),
+        (x - 0.120 * long, max(z - 0.190 * tall, floor)),
     )
 
 
@@ -250,9 +399,12 @@ def carrier_position(bike: Bike, carrier: Carrier) -> tuple[float, float, float]
     y = SIDES[carrier.side] * _SIDE_OFFSET.get(carrier.place, 0.08)
     if not outline:
         saddle = frame_points(bike).saddle
-        return saddle[0] + 0.14, y, saddle[1] + 0.23
+        return saddle[0] + 0.14, y, saddle[1] + _WORN_HEIGHT[carrier.place]
     x, z = outline_centre(outline)
     return x, y, z
+
+
+_WORN_HEIGHT = {"body": 0.23, "waist": 0.14, "back": 0.36, "shoulder": 0.30}  # m above the saddle (estimates)
 
 
 def rider_position(bike: Bike) -> tuple[float, float, float]:
@@ -288,11 +440,11 @@ def bike_position(bike: Bike) -> tuple[float, float, float]:
     Returns
     -------
     position : tuple of float
-        x, y, z; 47.5 % of the wheelbase and 0.55 m up (estimate). [m]
+        x, y, z; by its own share on the front wheel, and 0.55 m up (estimate). [m]
 
     Examples
     --------
     >>> round(bike_position(Bike())[0], 3)
     0.496
     """
-    return 0.475 * bike.wheelbase, 0.0, 0.55
+    return bike.front_share * bike.wheelbase, 0.0, 0.55

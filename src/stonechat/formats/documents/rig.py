@@ -1,13 +1,22 @@
 """The bike and its carriers."""
 
-from typing import Annotated, Literal
+import math
+from typing import Annotated, Any, Literal
 
-from pydantic import field_validator, model_validator
+from pydantic import Field, field_validator, model_validator
 
 from stonechat.core.line.surface import TYRES
-from stonechat.core.rig.bike import Bike
-from stonechat.core.rig.carrier import PLACES, SIDES, TAKES, Carrier
-from stonechat.formats.documents.part import Id, Name, Part, limit, one_of
+from stonechat.core.rig.bike import (
+    BOSSES,
+    CHARGE_PORTS,
+    FRONT_LIGHTS,
+    REAR_LIGHTS,
+    SADDLE_NOSE,
+    TYRE_HEIGHT,
+    Bike,
+)
+from stonechat.core.rig.carrier import DRYNESS, FREEZES, LOSSES, PLACES, SIDES, TAKES, USES, Carrier
+from stonechat.formats.documents.part import Id, Name, Part, limit, one_of, same_named
 from stonechat.units import (
     cm2_from_m2,
     g_from_kg,
@@ -20,8 +29,18 @@ from stonechat.units import (
 )
 
 _BIKE_MM = (
-    "wheel_radius", "wheelbase", "chainstay", "bottom_bracket_drop", "stack", "reach", "head_tube", "seat_tube",
-    "saddle_height", "fork_rake", "crank",
+    "rim", "tyre_width", "wheelbase", "chainstay", "bottom_bracket_drop", "stack", "reach", "head_tube", "seat_tube",
+    "saddle_height", "saddle_setback", "fork_rake", "fork_travel", "rear_travel", "dropper_travel", "crank", "stem",
+    "bar_width",
+)  # fmt: skip
+_BIKE_PLAIN = (
+    "name", "bars", "aero_bars", "tyre", "dynamo", "electronic", "front_light", "rear_light", "charge_port",
+)  # fmt: skip
+_CARRIER_MM = ("shift", "longest", "mouth", "length", "width", "height", "sway_lever")
+_CARRIER_PLAIN = (
+    "id", "name", "kind", "place", "side", "capacity_by_hand", "dryness", "access", "drag_by_hand",
+    "drag_coefficient", "shield", "shield_low", "shield_high", "steadiness", "steadied_by", "quick_off", "loss",
+    "freezes", "mounted",
 )  # fmt: skip
 
 
@@ -30,7 +49,9 @@ class BikeDocument(Part):
 
     name: Name
     mass_kg: Annotated[float, limit("bike_mass")]
-    wheel_radius_mm: Annotated[float, limit("wheel_radius", 1e3)]
+    front_share: Annotated[float, limit("front_share")] = 0.475
+    rim_mm: Annotated[float, limit("rim", 1e3)]
+    tyre_width_mm: Annotated[float, limit("tyre_width", 1e3)]
     wheelbase_mm: Annotated[float, limit("wheelbase", 1e3)]
     chainstay_mm: Annotated[float, limit("chainstay", 1e3)]
     bottom_bracket_drop_mm: Annotated[float, limit("bottom_bracket_drop", 1e3)]
@@ -41,44 +62,66 @@ class BikeDocument(Part):
     head_tube_mm: Annotated[float, limit("head_tube", 1e3)]
     seat_tube_mm: Annotated[float, limit("seat_tube", 1e3)]
     saddle_height_mm: Annotated[float, limit("saddle_height", 1e3)]
+    saddle_setback_mm: Annotated[float, limit("saddle_setback", 1e3)]
     fork_rake_mm: Annotated[float, limit("fork_rake", 1e3)]
     fork_travel_mm: Annotated[float, limit("travel", 1e3)] = 0.0
+    rear_travel_mm: Annotated[float, limit("travel", 1e3)] = 0.0
+    dropper_travel_mm: Annotated[float, limit("travel", 1e3)] = 0.0
     crank_mm: Annotated[float, limit("crank", 1e3)]
+    stem_mm: Annotated[float, limit("stem", 1e3)] = 85.0
     bars: Literal["drop", "flat"] = "drop"
+    bar_width_mm: Annotated[float, limit("bar_width", 1e3)] = 440.0
     aero_bars: bool = True
     tyre: str = "gravel"
+    bosses: list[str] = []
+    dynamo: bool = False
+    electronic: bool = False
+    front_light: str = "crown"
+    rear_light: str = "post"
+    charge_port: str = "none"
 
     @field_validator("tyre")
     @classmethod
     def _known(cls, value: str) -> str:
         return one_of(value, TYRES, "tyre")
 
+    @model_validator(mode="after")
+    def _listed(self) -> "BikeDocument":
+        one_of(self.front_light, FRONT_LIGHTS, "place of the front light")
+        one_of(self.rear_light, REAR_LIGHTS, "place of the rear light")
+        one_of(self.charge_port, CHARGE_PORTS, "place of the charge port")
+        for entry in self.bosses:
+            one_of(entry, BOSSES, "set of bosses")
+        if self.saddle_height_mm <= abs(self.saddle_setback_mm) + 200.0:
+            raise ValueError("the saddle lies too far back for its height")
+        if self.chainstay_mm <= abs(self.bottom_bracket_drop_mm):
+            raise ValueError("the bottom-bracket drop is longer than the chainstay")
+        return self
+
     @classmethod
     def of(cls, bike: Bike) -> "BikeDocument":
         """Return the document of a bike."""
-        lengths = {f"{name}_mm": mm_from_m(getattr(bike, name)) for name in (*_BIKE_MM, "fork_travel")}
+        lengths = {f"{name}_mm": mm_from_m(getattr(bike, name)) for name in _BIKE_MM}
         return cls(
-            name=bike.name,
             mass_kg=bike.mass,
+            front_share=bike.front_share,
             head_angle_deg=bike.head_angle,
             seat_angle_deg=bike.seat_angle,
-            bars="flat" if bike.bars == "flat" else "drop",
-            aero_bars=bike.aero_bars,
-            tyre=bike.tyre,
+            bosses=sorted(bike.bosses),
+            **same_named(bike, _BIKE_PLAIN),
             **lengths,
         )
 
     def core(self) -> Bike:
         """Return the bike."""
-        lengths = {name: m_from_mm(getattr(self, f"{name}_mm")) for name in (*_BIKE_MM, "fork_travel")}
+        lengths: dict[str, Any] = {name: m_from_mm(getattr(self, f"{name}_mm")) for name in _BIKE_MM}
         return Bike(
-            name=self.name,
             mass=self.mass_kg,
+            front_share=self.front_share,
             head_angle=self.head_angle_deg,
             seat_angle=self.seat_angle_deg,
-            bars=self.bars,
-            aero_bars=self.aero_bars,
-            tyre=self.tyre,
+            bosses=frozenset(self.bosses),
+            **same_named(self, _BIKE_PLAIN),
             **lengths,
         )
 
@@ -88,71 +131,113 @@ class CarrierDocument(Part):
 
     id: Id
     name: Name
+    kind: Annotated[str, Field(max_length=40)] = "own"
     place: str
     side: str = "centre"
+    shift_mm: Annotated[float, limit("shift", 1e3)] = 0.0
     capacity_l: Annotated[float, limit("carrier_volume", 1e3)]
+    capacity_least_l: Annotated[float, limit("carrier_volume_least", 1e3)] = 0.0
+    capacity_by_hand: bool = True
     load_limit_kg: Annotated[float, limit("carrier_limit")]
     mass_g: Annotated[float, limit("carrier_mass", 1e3)]
     longest_mm: Annotated[float, limit("carrier_length", 1e3)]
-    dry: bool = True
+    mouth_mm: Annotated[float, limit("mouth", 1e3)] = 0.0
+    length_mm: Annotated[float, limit("carrier_box", 1e3)] = 0.0
+    width_mm: Annotated[float, limit("carrier_box", 1e3)] = 0.0
+    height_mm: Annotated[float, limit("carrier_box", 1e3)] = 0.0
+    dryness: str = "dry"
     access: Literal["riding", "foot", "off"] = "off"
     open_time_s: Annotated[float, limit("open_time")] = 1.0
+    gloves_time_s: Annotated[float, limit("open_time")] = 0.0
     drag_cm2: Annotated[float, limit("drag", 1e4)] = 0.0
     drag_fill_cm2_per_l: Annotated[float, limit("drag_fill", 10.0)] = 0.0
+    drag_by_hand: bool = True
+    drag_coefficient: Annotated[float, limit("drag_coefficient")] = 0.9
+    shield: Annotated[float, limit("shield")] = 1.0
+    shield_low: Annotated[float, limit("shield")] = 0.9
+    shield_high: Annotated[float, limit("shield")] = 1.1
     takes: list[str] = ["items"]
     sway_lever_mm: Annotated[float, limit("lever", 1e3)] = 0.0
     steadiness: Annotated[float, limit("steadiness")] = 1.0
+    steadied_by: Annotated[str, Field(max_length=80)] = ""
+    quick_off: bool = False
+    loss: str = "low"
+    freezes: str = "open"
+    uses: list[str] = []
     mounted: bool = True
 
     @model_validator(mode="after")
     def _known(self) -> "CarrierDocument":
         one_of(self.place, PLACES, "place")
         one_of(self.side, SIDES, "side")
+        one_of(self.dryness, DRYNESS, "dryness")
+        one_of(self.loss, LOSSES, "risk of loss")
+        one_of(self.freezes, FREEZES, "exposure to frost")
         for entry in self.takes:
             one_of(entry, TAKES, "kind of load")
+        for entry in self.uses:
+            one_of(entry, USES, "thing to take up")
+        if self.capacity_least_l > self.capacity_l + 1e-9:
+            raise ValueError("rolled small it cannot hold more than full")
         return self
 
     @classmethod
     def of(cls, carrier: Carrier) -> "CarrierDocument":
         """Return the document of a carrier."""
         return cls(
-            id=carrier.id,
-            name=carrier.name,
-            place=carrier.place,
-            side=carrier.side,
             capacity_l=l_from_m3(carrier.capacity),
+            capacity_least_l=l_from_m3(carrier.capacity_least),
             load_limit_kg=carrier.load_limit,
             mass_g=g_from_kg(carrier.mass),
-            longest_mm=mm_from_m(carrier.longest),
-            dry=carrier.dry,
-            access=carrier.access,
             open_time_s=carrier.open_time,
+            gloves_time_s=carrier.gloves_time,
             drag_cm2=cm2_from_m2(carrier.drag),
             drag_fill_cm2_per_l=round(carrier.drag_fill * 10.0, 9),
             takes=sorted(carrier.takes),
-            sway_lever_mm=mm_from_m(carrier.sway_lever),
-            steadiness=carrier.steadiness,
-            mounted=carrier.mounted,
+            uses=sorted(carrier.uses),
+            **same_named(carrier, _CARRIER_PLAIN),
+            **{f"{name}_mm": mm_from_m(getattr(carrier, name)) for name in _CARRIER_MM},
         )
 
     def core(self) -> Carrier:
         """Return the carrier."""
+        lengths: dict[str, Any] = {name: m_from_mm(getattr(self, f"{name}_mm")) for name in _CARRIER_MM}
         return Carrier(
-            id=self.id,
-            name=self.name,
-            place=self.place,
-            side=self.side,
             capacity=m3_from_l(self.capacity_l),
+            capacity_least=m3_from_l(self.capacity_least_l),
             load_limit=self.load_limit_kg,
             mass=kg_from_g(self.mass_g),
-            longest=m_from_mm(self.longest_mm),
-            dry=self.dry,
-            access=self.access,
             open_time=self.open_time_s,
+            gloves_time=self.gloves_time_s,
             drag=m2_from_cm2(self.drag_cm2),
             drag_fill=self.drag_fill_cm2_per_l / 10.0,
             takes=frozenset(self.takes),
-            sway_lever=m_from_mm(self.sway_lever_mm),
-            steadiness=self.steadiness,
-            mounted=self.mounted,
+            uses=frozenset(self.uses),
+            **same_named(self, _CARRIER_PLAIN),
+            **lengths,
         )
+
+
+def upgraded_bike(old: dict[str, Any]) -> dict[str, Any]:
+    """Return a bike of version 1 as version 2 tells it: the wheel by rim and tyre, the saddle by its tip.
+
+    The wheel keeps its radius, the saddle its place, the charge port and the bosses are what was usual.
+    """
+    new = dict(old)
+    radius = float(new.pop("wheel_radius_mm"))
+    rim = next((r for r in (622.0, 584.0, 507.0, 406.0) if radius - r / 2 >= 0.85 * 18.0), 305.0)
+    back = math.cos(math.radians(float(old["seat_angle_deg"]))) * float(old["saddle_height_mm"])
+    new |= {
+        "rim_mm": rim,
+        "tyre_width_mm": round((radius - rim / 2) / TYRE_HEIGHT, 3),
+        "saddle_setback_mm": round(min(max(back - 1e3 * SADDLE_NOSE, -150.0), 250.0), 3),
+        "bosses": ["down_tube", "fork_left", "fork_right", "seat_tube", "under_down_tube"],
+        "bar_width_mm": 440.0 if old.get("bars", "drop") == "drop" else 740.0,
+    }
+    return new
+
+
+def upgraded_carrier(old: dict[str, Any]) -> dict[str, Any]:
+    """Return a carrier of version 1 as version 2 tells it; its drag and capacity stay as they were typed."""
+    new = {key: value for key, value in old.items() if key != "dry"}
+    return {**new, "dryness": "dry" if old.get("dry", True) else "open"}

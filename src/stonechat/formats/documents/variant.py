@@ -1,13 +1,16 @@
 """A variant with its supply."""
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
+from stonechat.core.load.wheels import WheelLoad
 from stonechat.core.plan.plan import HOME, Supply, Variant
-from stonechat.formats.documents.part import Id, Name, Part, limit
+from stonechat.formats.documents.part import Id, LocalClock, Name, Part, limit
 from stonechat.formats.documents.rider import RhythmDocument, RiderDocument
 from stonechat.formats.documents.rig import BikeDocument, CarrierDocument
+
+Word = Annotated[str, Field(max_length=60)]
 
 
 class SupplyDocument(Part):
@@ -44,8 +47,28 @@ class SupplyDocument(Part):
         )
 
 
+class WheelLoadDocument(Part):
+    """Front and rear wheel on the scale."""
+
+    what: Literal["bare", "loaded", "ridden"]
+    front_kg: Annotated[float, limit("wheel_load")]
+    rear_kg: Annotated[float, limit("wheel_load")]
+    taken: LocalClock | None = None
+
+    @classmethod
+    def of(cls, load: WheelLoad) -> "WheelLoadDocument":
+        """Return the document of a weighing."""
+        return cls.model_validate(
+            {"what": load.what, "front_kg": load.front, "rear_kg": load.rear, "taken": load.taken}
+        )
+
+    def core(self) -> WheelLoad:
+        """Return the weighing."""
+        return WheelLoad(what=self.what, front=self.front_kg, rear=self.rear_kg, taken=self.taken)
+
+
 class VariantDocument(Part):
-    """A variant. `places` maps things to carriers, or to `home`."""
+    """A variant. `places` maps things to carriers or to `home`; `joins` and `posts` map things to stops."""
 
     id: Id
     name: Name
@@ -56,7 +79,12 @@ class VariantDocument(Part):
     places: dict[Id, Id] = {}
     pins: list[Id] = []
     supply: SupplyDocument = SupplyDocument()
-    checks_off: list[Annotated[str, Field(max_length=40)]] = []
+    joins: dict[Id, Id] = {}
+    posts: dict[Id, Id] = {}
+    checks_off: list[Word] = []
+    jobs_off: list[Word] = []
+    ticked: list[Word] = []
+    wheel_loads: list[WheelLoadDocument] = Field([], max_length=60)
 
     @model_validator(mode="after")
     def _carriers_differ(self) -> "VariantDocument":
@@ -78,7 +106,12 @@ class VariantDocument(Part):
             places=dict(sorted(variant.places.items())),
             pins=sorted(variant.pins),
             supply=SupplyDocument.of(variant.supply),
+            joins=dict(sorted(variant.joins.items())),
+            posts=dict(sorted(variant.posts.items())),
             checks_off=sorted(variant.checks_off),
+            jobs_off=sorted(variant.jobs_off),
+            ticked=sorted(variant.ticked),
+            wheel_loads=[WheelLoadDocument.of(load) for load in variant.wheel_loads],
         )
 
     def core(self) -> Variant:
@@ -93,5 +126,10 @@ class VariantDocument(Part):
             places=dict(self.places),
             pins=frozenset(self.pins),
             supply=self.supply.core(),
+            joins=dict(self.joins),
+            posts=dict(self.posts),
             checks_off=frozenset(self.checks_off),
+            jobs_off=frozenset(self.jobs_off),
+            ticked=frozenset(self.ticked),
+            wheel_loads=tuple(load.core() for load in self.wheel_loads),
         )

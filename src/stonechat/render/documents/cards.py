@@ -9,9 +9,11 @@ from importlib import resources
 from weasyprint import CSS, HTML
 from weasyprint.text.fonts import FontConfiguration
 
+from stonechat.core.kit.bands import mass_band
 from stonechat.core.kit.item import Item
 from stonechat.core.ledger.state import Ridden
 from stonechat.core.line.stops import OFFERS
+from stonechat.core.plan.countdown import Task
 from stonechat.core.plan.plan import Variant
 from stonechat.core.supply.carry import cannot_be_missed
 from stonechat.render.environment import environment
@@ -39,6 +41,7 @@ class PackingList:
     worn: tuple[Item, ...]
     loose: tuple[Item, ...]
     mass: float  # kg of things, food and water
+    band: float  # kg, of things not weighed
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -102,6 +105,7 @@ def packing_list(plan: str, variant: Variant, ridden: Ridden) -> PackingList:
         worn=worn,
         loose=tuple(item for item in ridden.unplaced if not item.worn),
         mass=sum(bag.mass for bag in bags) + sum(item.total_mass for item in worn),
+        band=mass_band(ridden.items),
     )
 
 
@@ -158,6 +162,22 @@ def packing_pdf(listed: PackingList) -> bytes:
 def strip_pdf(strip: BarStrip) -> bytes:
     """Return the bar strip as PDF, in columns that are cut out and taped to the bars."""
     return _pdf("documents/bar_strip.html", strip, columns=_columns(strip.rows))
+
+
+@dataclass(frozen=True, kw_only=True)
+class CountdownCard:
+    """What to do before the start."""
+
+    plan: str
+    variant: str
+    start: str
+    tasks: tuple[Task, ...]
+
+
+def countdown_pdf(plan: str, variant: Variant, tasks: tuple[Task, ...]) -> bytes:
+    """Return the countdown as PDF, with boxes to tick."""
+    start = f"{variant.rhythm.start:%a %d %b %Y %H:%M}"
+    return _pdf("documents/countdown.html", CountdownCard(plan=plan, variant=variant.name, start=start, tasks=tasks))
 
 
 def _columns(rows: Sequence[StripRow], per_strip: int = 9) -> list[Sequence[StripRow]]:

@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from stonechat.core.ledger.state import CarrierState, LegLoad
 from stonechat.core.load.balance import balance
 from stonechat.core.rig.bike import Bike
-from stonechat.core.rig.carrier import Carrier
+from stonechat.core.rig.carrier import WORN, Carrier
+from stonechat.core.rig.clearance import light_places
 from stonechat.core.rig.geometry import (
     FramePoints,
     Outline,
@@ -75,10 +76,18 @@ class RigScene:
     axles: tuple[Axle, Axle]
     title: str
     words: str
+    lights: tuple[tuple[float, float, str], ...] = ()  # lights and charge port: where, and what
+    measures: tuple[bike_side.Measure, ...] = ()  # where they are asked for
 
 
 def rig_scene(
-    bike: Bike, carriers: tuple[Carrier, ...], load: LegLoad, keys: dict[str, str], rider_mass: float
+    bike: Bike,
+    carriers: tuple[Carrier, ...],
+    load: LegLoad,
+    keys: dict[str, str],
+    rider_mass: float,
+    *,
+    measured: bool = False,
 ) -> RigScene:
     """Return the drawing of a bike as loaded on one leg; carriers not mounted are drawn as outlines."""
     sheet, points = Sheet(bike), frame_points(bike)
@@ -87,6 +96,8 @@ def rig_scene(
     worn = _worn_shapes(sheet, bike, carriers, states, keys)
     every = (*shapes, *worn)
     tubes = bike_side.tubes(sheet, bike, points)
+    if any(carrier.place in ("rack", "rack_side") and carrier.mounted for carrier in carriers):
+        tubes = (*bike_side.rack(sheet, bike, points), *tubes)
     wheels = (bike_side.wheel(sheet, bike, points.rear_axle), bike_side.wheel(sheet, bike, points.front_axle))
     statics = load.balance
     bare = balance(((bike.mass, *bike_position(bike)), (rider_mass, *rider_position(bike))), bike.wheelbase)
@@ -98,7 +109,7 @@ def rig_scene(
         ground_y=rear[1],
         wheels=wheels,
         tubes=tubes,
-        fork=bike_side.fork(sheet, points),
+        fork=bike_side.fork(sheet, bike, points),
         saddle=bike_side.saddle(sheet, points),
         bars=bike_side.bars(sheet, bike, points),
         extensions=bike_side.extensions(sheet, points) if bike.aero_bars else "",
@@ -114,13 +125,15 @@ def rig_scene(
             Axle(x=front[0], y=front[1], share=statics.front_share, force=statics.front_force),
         ),
         title=f"{bike.name} seen from the right",
+        lights=tuple((*sheet.at(point), name) for name, point in light_places(bike).items()),
+        measures=bike_side.measures(sheet, bike, points) if measured else (),
         words=f"Wheelbase {bike.wheelbase * 1000:.0f} mm. {100 * statics.front_share:.0f} % of {load.mass:.1f} kg "
         f"with the rider stand on the front wheel. " + " ".join(shape.words for shape in every),
     )
 
 
 def _by_depth(carriers: tuple[Carrier, ...]) -> list[Carrier]:
-    on_bike = [carrier for carrier in carriers if carrier.place != "body"]
+    on_bike = [carrier for carrier in carriers if carrier.place not in WORN]
     return sorted(on_bike, key=lambda c: (c.side != "left", c.place != "frame"))
 
 
@@ -142,7 +155,7 @@ def _worn_shapes(
 ) -> tuple[CarrierShape, ...]:
     """Return boxes for what the rider wears, in the corner above the rear wheel."""
     shapes = []
-    for number, carrier in enumerate(c for c in carriers if c.place == "body"):
+    for number, carrier in enumerate(c for c in carriers if c.place in WORN):
         x, y = 8.0 + 124.0 * number, 10.0
         corners: Outline = ((x, y), (x + 118.0, y), (x + 112.0, y + 46.0), (x + 6.0, y + 46.0))
         shapes.append(_filled(carrier, states.get(carrier.id), keys, _rounded(corners, 6.0), Box.around(list(corners))))
@@ -230,7 +243,8 @@ def _labels(
     return place_labels(wanted, sheet.width, sheet.height)
 
 
-_TWINS = frozenset({"fork", "stem"})
+_AHEAD = {"fork": 0, "front_guard": 0, "bar": 1, "bar_front": 2, "bar_end": 3, "stem": 3, "bar_top": 4, "aero": 4}
+_TWINS = frozenset({"fork", "stem", "rack_side", "bar_end"})
 _WORST = ("over", "tight", "well", "free", "off")
 
 
@@ -258,17 +272,17 @@ def _zone(sheet: Sheet, shape: CarrierShape, p: FramePoints) -> Zone:
             return Zone(x=middle[0] + 14.0, y=sheet.at(p.saddle)[1] - 46.0, align="right", step=-36.0)
         case "top_tube_front":
             return Zone(x=middle[0] - 34.0, y=box.y - 52.0, align="left", step=-36.0)
-        case "stem" | "bar_front" | "bar" | "fork":
+        case "stem" | "bar_front" | "bar" | "fork" | "bar_top" | "bar_end" | "aero" | "front_guard":
             x, above_wheel = sheet.at((p.bars[0] + 0.285, 2.0 * p.front_axle[1]))
-            slot = ("fork", "bar", "bar_front", "stem").index(shape.place)
+            slot = _AHEAD[shape.place]
             return Zone(x=x, y=above_wheel - 38.0 * (slot + 1), align="left", step=38.0)
-        case "bottle_down" | "down_tube":
+        case "bottle_down" | "down_tube" | "down_store":
             return Zone(x=in_front_wheel[0], y=in_front_wheel[1], align="left", step=38.0)
         case "bottle_seat":
             return Zone(x=in_rear_wheel[0], y=in_rear_wheel[1], align="middle", step=38.0)
-        case "seat":
+        case "seat" | "seat_top" | "rack" | "rack_side":
             return Zone(x=box.x, y=box.y - 36.0, align="left", step=-36.0, inside=True)
-        case "body":
+        case "body" | "back" | "waist" | "shoulder":
             return Zone(x=middle[0], y=box.y + box.height + 6.0, align="middle", step=36.0, inside=True)
         case _:
             return Zone(x=in_rear_wheel[0], y=sheet.at(p.rear_axle)[1] - 90.0, align="middle", step=-36.0, inside=True)

@@ -3,16 +3,35 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from stonechat.core.kit.bands import mass_band
+from stonechat.core.kit.containers import holder_of, resolved_places
 from stonechat.core.kit.item import CATEGORIES, NEEDS, Item
+from stonechat.core.kit.jobs import JOBS
+from stonechat.core.kit.reach import reaches_a_day
 from stonechat.core.ledger.price import ItemPrice, item_price
+from stonechat.core.load.problem import DRAG_STEP
 from stonechat.core.plan.plan import HOME
 from stonechat.core.rig.carrier import ACCESS_NAMES
+from stonechat.web.contexts.kit_bring import bring_view
+from stonechat.web.contexts.kit_judge import countdown_view, cut_view, jobs_view, shelf_view
+from stonechat.web.contexts.kit_weigh import weigh_view
 from stonechat.web.desk import Desk
-from stonechat.web.forms.binding import BoundForm, start_values
-from stonechat.web.forms.kit import ItemForm
+from stonechat.web.forms.binding import BoundForm, FieldView, start_values
+from stonechat.web.forms.kit import ITEM_GROUPS, ItemForm
 
 NEW = "new"
 SORTS = {"price": "price", "mass": "mass", "volume": "volume", "name": "name", "kind": "kind"}
+
+
+TABS = (
+    ("things", "Things"),
+    ("weigh", "Weigh-in"),
+    ("bring", "In and out"),
+    ("cut", "Cut list"),
+    ("jobs", "Jobs and bolts"),
+    ("countdown", "Countdown"),
+    ("shelf", "Shelf"),
+)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -23,20 +42,36 @@ class ItemRow:
     kind: str
     place: str
     is_home: bool
+    is_inside: bool
+    way: str  # where it joins or leaves on the way
     access: str
+    reaches: float  # 1 a day, on a mean day of this race
     need: str
     price: ItemPrice
+    bag_share: float  # min of its bag's own mass and wind, by volume
+    record: str  # of past races
     edit_address: str
     home_address: str
 
 
 @dataclass(frozen=True, kw_only=True)
 class KitView:
-    """The Kit room."""
+    """The Kit room: one of its parts."""
+
+    tab: str
+    tabs: tuple[tuple[str, str, bool], ...]  # name, address, whether it is this one
+    template: str
+    part: object
+
+
+@dataclass(frozen=True, kw_only=True)
+class ThingsView:
+    """The things."""
 
     rows: tuple[ItemRow, ...]
     carried: int
     mass: float  # kg carried
+    band: float  # kg, of that
     worn_mass: float  # kg of it worn
     volume: float  # m³ packed
     unweighed: int
@@ -44,11 +79,18 @@ class KitView:
     minutes: float  # min of all that is carried
     per_kg: float  # min
     sorts: tuple[tuple[str, str, str, bool], ...]  # key, name, address, whether in force
-    csv_address: str
-    import_address: str
     form: BoundForm[ItemForm] | None
+    groups: tuple[tuple[str, tuple[FieldView, ...]], ...]
+    sure: FieldView | None  # where something is hard to believe
     form_address: str
     drop_address: str
+    way_address: str
+    joins: str
+    posts: str
+    stops: tuple[tuple[str, str], ...]
+    containers: tuple[str, ...]
+    sets: tuple[str, ...]
+    jobs: tuple[str, ...]
     editing: str
     new_address: str
     close_address: str
@@ -56,15 +98,38 @@ class KitView:
 
 def kit_view(desk: Desk) -> KitView:
     """Return what the Kit room shows."""
+    tab = _tab(desk.edit)
+    return KitView(
+        tab=tab,
+        tabs=tuple((name, desk.at(edit="" if key == "things" else f"tab:{key}"), key == tab) for key, name in TABS),
+        template=f"kit/_{tab}.html",
+        part=_PARTS[tab](desk),
+    )
+
+
+def _tab(edit: str) -> str:
+    if edit.startswith("weigh:"):
+        return "weigh"
+    if edit.startswith("map:"):
+        return "bring"
+    wanted = edit.removeprefix("tab:")
+    return wanted if edit.startswith("tab:") and wanted in _PARTS else "things"
+
+
+def things_view(desk: Desk) -> ThingsView:
+    """Return the things with their prices."""
     ridden, plan = desk.evaluation.ridden, desk.opened.plan
     sort, editing = _sort_and_edit(desk.edit)
-    rows = sorted((_row(desk, item) for item in plan.items), key=_order(sort))
+    shares = _carrier_shares(desk)
+    rows = sorted((_row(desk, item, shares) for item in plan.items), key=_order(sort))
     carried = ridden.items
     loose = [item for item in carried if not item.weighed]
-    return KitView(
+    form = _form(desk, plan.items, editing)
+    return ThingsView(
         rows=tuple(rows),
         carried=len(carried),
         mass=sum(item.total_mass for item in carried),
+        band=mass_band(carried),
         worn_mass=sum(item.total_mass for item in carried if item.worn),
         volume=sum(item.total_volume for item in carried),
         unweighed=len(loose),
@@ -72,22 +137,38 @@ def kit_view(desk: Desk) -> KitView:
         minutes=sum(row.price.total for row in rows if not row.is_home),
         per_kg=ridden.prices.per_kg,
         sorts=tuple((key, name, desk.at(edit=f"by-{key}"), key == sort) for key, name in SORTS.items()),
-        csv_address=desk.do("kit.csv"),
-        import_address=desk.do("kit"),
-        form=_form(desk, plan.items, editing),
+        form=form,
+        groups=tuple((title, form.named(*names)) for title, names in ITEM_GROUPS) if form else (),
+        sure=form.named("sure")[0] if form and desk.carry.get("doubted") else None,
         form_address=desk.do("items", editing or NEW),
         drop_address=desk.do("items", editing, "drop") if editing and editing != NEW else "",
+        way_address=desk.do("items", editing, "way") if editing and editing != NEW else "",
+        joins=desk.variant.joins.get(editing, ""),
+        posts=desk.variant.posts.get(editing, ""),
+        stops=tuple((stop.id, f"{stop.name}, km {stop.distance / 1000:.0f}") for stop in ridden.stops),
+        containers=tuple(item.name for item in plan.items if item.holds),
+        sets=tuple(sorted({item.group for item in plan.items if item.group})),
+        jobs=tuple(job.name for job in JOBS.values()),
         editing=editing,
         new_address=desk.at(edit=NEW),
         close_address=desk.at(edit=f"by-{sort}"),
     )
 
 
+def _carrier_shares(desk: Desk) -> dict[str, float]:
+    """Return the minutes of each carrier's own mass and wind for a cubic metre of what is in it at the start."""
+    prices, found = desk.evaluation.ridden.prices, {}
+    for state in desk.evaluation.ridden.film[0].carriers:
+        own = state.carrier.mass * prices.per_kg + state.carrier.drag / DRAG_STEP * prices.per_drag
+        filled = sum(item.total_volume for item in state.items)
+        found[state.carrier.id] = own / filled if filled > 0.0 else 0.0
+    return found
+
+
 def _sort_and_edit(edit: str) -> tuple[str, str]:
     """Split what the address carries: an order of the table (`by-mass`), or what is being edited."""
-    if edit.startswith("by-"):
-        wanted = edit.removeprefix("by-")
-        return (wanted if wanted in SORTS else "price"), ""
+    if edit.startswith("by-") and edit.removeprefix("by-") in SORTS:
+        return edit.removeprefix("by-"), ""
     return "price", edit
 
 
@@ -102,28 +183,69 @@ def _order(sort: str) -> Callable[[ItemRow], tuple[object, ...]]:
     return orders[sort]
 
 
-def _row(desk: Desk, item: Item) -> ItemRow:
-    ridden, variant = desk.evaluation.ridden, desk.variant
-    place = variant.places.get(item.id, "")
+def _row(desk: Desk, item: Item, shares: dict[str, float]) -> ItemRow:
+    ridden = desk.evaluation.ridden
+    places = resolved_places(desk.opened.plan.items, desk.variant.places)
+    place = places.get(item.id, "")
     carrier = next((c for c in ridden.carriers if c.id == place), None)
     name = "at home" if place == HOME else carrier.name if carrier else "no place yet"
+    holder = holder_of(item, {entry.id: entry for entry in desk.opened.plan.items})
+    price = item_price(
+        item=item,
+        carrier=carrier,
+        prices=ridden.prices,
+        mass_curve=ridden.mass_curve,
+        share=ridden.share_aboard(item.id),
+    )
     return ItemRow(
         item=item,
         kind=CATEGORIES[item.category][0],
-        place=name,
+        place=f"{name}, in {holder.name}" if holder else name,
         is_home=place == HOME,
+        is_inside=holder is not None,
+        way=_way(desk, item.id),
         access=ACCESS_NAMES[item.access],
+        reaches=reaches_a_day(item, ridden.prices.often),
         need=NEEDS[item.need],
-        price=item_price(item=item, carrier=carrier, prices=ridden.prices, mass_curve=ridden.mass_curve),
+        price=price,
+        bag_share=0.0 if item.worn else item.total_volume * shares.get(place, 0.0),
+        record=_record(item),
         edit_address=desk.at(edit=item.id),
         home_address=desk.do("move"),
     )
+
+
+def _way(desk: Desk, item_id: str) -> str:
+    names = {stop.id: stop.name for stop in desk.opened.plan.line.stops}
+    joins, posts = desk.variant.joins.get(item_id), desk.variant.posts.get(item_id)
+    words = [f"from the drop box at {names.get(joins, joins)}"] if joins else []
+    words += [f"posted home at {names.get(posts, posts)}"] if posts else []
+    return ", ".join(words)
+
+
+def _record(item: Item) -> str:
+    if not item.carried_before:
+        return ""
+    words = f"used {item.used_before} of {item.carried_before}"
+    words += f", lost {item.lost_before}" if item.lost_before else ""
+    return words + (f", broken {item.broken_before}" if item.broken_before else "")
 
 
 def _form(desk: Desk, items: tuple[Item, ...], editing: str) -> BoundForm[ItemForm] | None:
     if "item" in desk.forms:
         return desk.forms["item"]
     if editing == NEW:
-        return start_values(ItemForm, {"quantity": 1, "reaches_per_day": 0.0, "category": "other", "access": "off"})
+        return start_values(ItemForm, {"category": "other", "need": "want"})
     found = next((item for item in items if item.id == editing), None)
-    return start_values(ItemForm, ItemForm.values(found)) if found else None
+    return start_values(ItemForm, ItemForm.values(found, items)) if found else None
+
+
+_PARTS: dict[str, Callable[[Desk], object]] = {
+    "things": things_view,
+    "weigh": weigh_view,
+    "bring": bring_view,
+    "cut": cut_view,
+    "jobs": jobs_view,
+    "countdown": countdown_view,
+    "shelf": shelf_view,
+}

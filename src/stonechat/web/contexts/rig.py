@@ -1,18 +1,31 @@
 """What the Rig room shows."""
 
-from dataclasses import dataclass
+import json
+from dataclasses import dataclass, replace
 
 from stonechat.core.ledger.state import CarrierState
 from stonechat.core.load.problem import DRAG_STEP
+from stonechat.core.rig.bike import WHEELBASE_OFF, wheelbase_by_measures
 from stonechat.core.rig.carrier import ACCESS_NAMES, PLACES, TAKES, Carrier
+from stonechat.core.rig.catalogue import CATALOGUE, Kind, places_for
+from stonechat.core.rig.clearance import Clearance, clearances
+from stonechat.core.rig.fit import Drag, drags_of
+from stonechat.core.rig.geometry import carrier_outline, outline_centre, shift_range
+from stonechat.render.drawings.bike_side import Sheet
+from stonechat.render.drawings.rig_front import FrontScene, front_scene
 from stonechat.render.drawings.rig_side import RigScene, rig_scene
 from stonechat.web.desk import Desk
-from stonechat.web.forms.binding import BoundForm, start_values
-from stonechat.web.forms.rig import BikeForm, CarrierForm
+from stonechat.web.forms.binding import BoundForm, FieldView, start_values
+from stonechat.web.forms.rig import BIKE_GROUPS, CARRIER_GROUPS, BikeForm, CarrierForm, StartForm
 
 NEW = "new"
 BIKE = "bike"
+START = "start"
+MEASURES = "measures"
 _LETTERS = "abcdefgijklmnopqrstuvwxyz"  # not h: typed twice it means home
+_PAIRED = frozenset({"fork", "stem", "rack_side", "bar_end"})
+_ORDER = ("broken", "tight", "fine")
+Groups = tuple[tuple[str, tuple[FieldView, ...]], ...]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -25,9 +38,11 @@ class CarrierRow:
     access: str
     takes: str
     drag: float  # m², on this leg
+    drawn: Drag  # m², as drawn
     minutes: float  # min: own mass and wind, on this route
     edit_address: str
     mount_address: str
+    drop_address: str
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -35,18 +50,33 @@ class RigView:
     """The Rig room."""
 
     scene: RigScene
+    front: FrontScene
+    slots: str  # where each carrier may be dragged to, for the script
     leg_name: str
     rows: tuple[CarrierRow, ...]
+    clearances: tuple[Clearance, ...]  # those that are not fine, worst first
+    fine: tuple[Clearance, ...]
+    doubt: str  # what does not agree in the measures
     bike_name: str
     bike_mass: float  # kg
     drag_area: float  # m², of rider and bike with all on this leg
     base_drag_area: float  # m²
+    start_form: BoundForm[StartForm] | None
+    start_address: str
     bike_form: BoundForm[BikeForm] | None
+    bike_groups: Groups
     bike_address: str
     carrier_form: BoundForm[CarrierForm] | None
+    carrier_groups: Groups
     carrier_address: str
+    put_address: str
     editing: str
+    catalogue: tuple[Kind, ...]
+    catalogue_address: str
     edit_bike_address: str
+    edit_start_address: str
+    measures_address: str
+    measures_shown: bool
     new_address: str
     close_address: str
 
@@ -60,7 +90,14 @@ def carrier_letters(desk: Desk) -> dict[str, str]:
 def scene_of(desk: Desk) -> RigScene:
     """Return the drawing of the bike as it leaves for the current leg."""
     variant, ridden = desk.variant, desk.evaluation.ridden
-    return rig_scene(variant.bike, variant.carriers, ridden.film[desk.leg], carrier_letters(desk), variant.rider.mass)
+    return rig_scene(
+        variant.bike,
+        variant.carriers,
+        ridden.film[desk.leg],
+        carrier_letters(desk),
+        variant.rider.mass,
+        measured=desk.edit == MEASURES,
+    )
 
 
 def leg_name(desk: Desk) -> str:
@@ -75,28 +112,92 @@ def rig_view(desk: Desk) -> RigView:
     load = ridden.film[desk.leg]
     states = {state.carrier.id: state for state in load.carriers}
     letters = carrier_letters(desk)
+    drawn = drags_of(variant.bike, variant.carriers, variant.rider.position)
+    found = sorted(clearances(variant.bike, variant.carriers), key=lambda c: (_ORDER.index(c.state), c.margin))
+    bike_form, carrier_form = _bike_form(desk), _carrier_form(desk)
     return RigView(
         scene=scene_of(desk),
+        front=front_scene(variant.bike, variant.carriers, variant.rider.position, letters),
+        slots=_slots(desk),
         leg_name=leg_name(desk),
         rows=tuple(
-            _row(desk, carrier, states.get(carrier.id), letters.get(carrier.id, "")) for carrier in variant.carriers
+            _row(desk, carrier, states.get(carrier.id), letters.get(carrier.id, ""), drawn[carrier.id])
+            for carrier in variant.carriers
         ),
+        clearances=tuple(entry for entry in found if entry.state != "fine"),
+        fine=tuple(entry for entry in found if entry.state == "fine"),
+        doubt=_doubt(desk),
         bike_name=variant.bike.name,
         bike_mass=variant.bike.mass,
         drag_area=load.drag_area,
         base_drag_area=variant.rider.drag_area,
-        bike_form=_bike_form(desk),
+        start_form=_start_form(desk),
+        start_address=desk.do("bike", "start"),
+        bike_form=bike_form,
+        bike_groups=_groups(bike_form, BIKE_GROUPS),
         bike_address=desk.do("bike"),
-        carrier_form=_carrier_form(desk),
+        carrier_form=carrier_form,
+        carrier_groups=_groups(carrier_form, CARRIER_GROUPS),
         carrier_address=desk.do("carriers", desk.edit or NEW),
+        put_address=desk.do("carriers"),
         editing=desk.edit,
+        catalogue=CATALOGUE,
+        catalogue_address=desk.do("catalogue"),
         edit_bike_address=desk.at(edit=BIKE),
+        edit_start_address=desk.at(edit=START),
+        measures_address=desk.at() if desk.edit == MEASURES else desk.at(edit=MEASURES),
+        measures_shown=desk.edit == MEASURES,
         new_address=desk.at(edit=NEW),
         close_address=desk.at(),
     )
 
 
-def _row(desk: Desk, carrier: Carrier, state: CarrierState | None, letter: str) -> CarrierRow:
+def _doubt(desk: Desk) -> str:
+    bike = desk.variant.bike
+    other = wheelbase_by_measures(bike)
+    if abs(other - bike.wheelbase) <= WHEELBASE_OFF:
+        return ""
+    return (
+        f"The wheelbase is given as {bike.wheelbase * 1000:.0f} mm; chainstay, reach, stack, head angle and rake "
+        f"come to {other * 1000:.0f} mm. One of them is off: measure again."
+    )
+
+
+def _groups(form: BoundForm[BikeForm] | BoundForm[CarrierForm] | None, named: object) -> Groups:
+    if form is None:
+        return ()
+    return tuple((title, form.named(*names)) for title, names in named)  # type: ignore[attr-defined]
+
+
+def _slots(desk: Desk) -> str:
+    """Return for each mounted carrier the lines along which it can be dragged, in drawing units."""
+    bike = desk.variant.bike
+    sheet = Sheet(bike)
+    slots: dict[str, list[dict[str, object]]] = {}
+    for carrier in desk.variant.carriers:
+        if not carrier.mounted or not carrier_outline(bike, carrier):
+            continue
+        for place in places_for(carrier):
+            sides = ("left", "right") if place in _PAIRED and carrier.place in _PAIRED else (carrier.side,)
+            for side in sides:
+                there = replace(carrier, place=place, side=side, shift=0.0)
+                least, most = shift_range(bike, there)
+                ends = [sheet.at(outline_centre(carrier_outline(bike, replace(there, shift=s)))) for s in (least, most)]
+                slots.setdefault(carrier.id, []).append(
+                    {
+                        "place": place,
+                        "side": side,
+                        "words": PLACES[place] + ("" if side == "centre" else f", {side}"),
+                        "ends": [[round(v, 1) for v in end] for end in ends],
+                        "shifts_mm": [round(least * 1e3, 1), round(most * 1e3, 1)],
+                        "here": place == carrier.place and side == carrier.side,
+                        "now_mm": round(carrier.shift * 1e3, 1),
+                    }
+                )
+    return json.dumps(slots)
+
+
+def _row(desk: Desk, carrier: Carrier, state: CarrierState | None, letter: str, drawn: Drag) -> CarrierRow:
     prices = desk.evaluation.ridden.prices
     drag = 0.0 if state is None else carrier.drag + carrier.drag_fill * state.volume
     return CarrierRow(
@@ -106,10 +207,18 @@ def _row(desk: Desk, carrier: Carrier, state: CarrierState | None, letter: str) 
         access=ACCESS_NAMES[carrier.access],
         takes=", ".join(TAKES[kind] for kind in TAKES if kind in carrier.takes),
         drag=drag,
+        drawn=drawn,
         minutes=0.0 if state is None else carrier.mass * prices.per_kg + drag / DRAG_STEP * prices.per_drag,
         edit_address=desk.at(edit=carrier.id),
         mount_address=desk.do("carriers", carrier.id, "mount"),
+        drop_address=desk.do("carriers", carrier.id, "drop"),
     )
+
+
+def _start_form(desk: Desk) -> BoundForm[StartForm] | None:
+    if "start" in desk.forms:
+        return desk.forms["start"]
+    return start_values(StartForm, {"kind": "drop_rigid", "size": "m"}) if desk.edit == START else None
 
 
 def _bike_form(desk: Desk) -> BoundForm[BikeForm] | None:
@@ -122,6 +231,8 @@ def _carrier_form(desk: Desk) -> BoundForm[CarrierForm] | None:
     if "carrier" in desk.forms:
         return desk.forms["carrier"]
     if desk.edit == NEW:
-        return start_values(CarrierForm, {"takes_items": True, "dry": True, "open_time_s": 1.0, "mass_g": 100.0})
+        blank = Carrier(id=NEW, name="", place="frame", capacity=0.001, load_limit=1.0, mass=0.1, longest=0.2)
+        shown = {**CarrierForm.values(replace(blank, name="x")), "name": "", "drag_by_hand": False}
+        return start_values(CarrierForm, shown)
     found = next((carrier for carrier in desk.variant.carriers if carrier.id == desk.edit), None)
     return start_values(CarrierForm, CarrierForm.values(found)) if found else None

@@ -56,15 +56,30 @@ def figure(
     )
 
 
-def choice(title: str, options: Mapping[str, str], *, help: str = "") -> Any:
-    """Return a field for one of several keys."""
-    return Field(title=title, description=help, json_schema_extra={"options": dict(options)})
+def choice(
+    title: str, options: Mapping[str, str], *, help: str = "", optional: str | None = None, usual: str = ""
+) -> Any:
+    """Return a field for one of several keys; `optional` stands for it where it is not sent, `usual` names that."""
+    shown: Any = {"": usual, **options} if usual else dict(options)
+    default: Any = ... if optional is None else optional
+    return Field(default, title=title, description=help, json_schema_extra={"options": shown})
 
 
-def text(title: str, *, help: str = "", least: int = 0, most: int = 80, pattern: str | None = None) -> Any:
-    """Return a field for words."""
+def text(
+    title: str, *, help: str = "", least: int = 0, most: int = 80, pattern: str | None = None, suggestions: str = ""
+) -> Any:
+    """Return a field for words; `suggestions` names a list that the page offers with it."""
     default = ... if least else ""
-    return Field(default, title=title, description=help, min_length=least, max_length=most, pattern=pattern)
+    extra: Any = {"suggestions": suggestions} if suggestions else None
+    return Field(
+        default,
+        title=title,
+        description=help,
+        min_length=least,
+        max_length=most,
+        pattern=pattern,
+        json_schema_extra=extra,
+    )
 
 
 def clock_field(title: str, *, help: str = "") -> Any:
@@ -105,6 +120,7 @@ class FieldView:
     help: str = ""
     error: str = ""
     options: Mapping[str, str] = field(default_factory=dict)
+    suggestions: str = ""  # id of the list that goes with it
 
 
 @dataclass(frozen=True)
@@ -142,6 +158,7 @@ class BoundForm(Generic[S]):
             help=entry.description or "",
             error=" ".join(self.errors.get(name, ())),
             options=extra.get("options", {}),
+            suggestions=str(extra.get("suggestions", "")),
         )
 
     @property

@@ -1,59 +1,178 @@
-"""The form of a thing."""
+"""The form of a thing: all but name and mass may stay empty and are then what is usual for its kind."""
 
 from dataclasses import replace
 from typing import Any
 
 from pydantic import model_validator
 
-from stonechat.core.kit.item import CATEGORIES, NEEDS, Item
+from stonechat.core.kit.bolts import TOOLS, guess_tools
+from stonechat.core.kit.item import CATEGORIES, NEEDS, USUAL, Item
+from stonechat.core.kit.jobs import JOBS, guess_roles
 from stonechat.core.rig.carrier import ACCESS_NAMES
+from stonechat.errors import InvalidInput
 from stonechat.formats.documents.kit import ItemDocument
+from stonechat.formats.numbers import words_from_list
 from stonechat.web.forms.binding import Form, choice, figure, text, tick
+
+ITEM_GROUPS = (
+    ("Thing", ("name", "category", "quantity", "need", "worn", "note")),
+    ("Mass and size", ("mass_g", "weighed", "claimed_g", "content_g", "left_pct", "volume_ml", "length_mm",
+                       "width_mm")),
+    ("Reached for", ("access", "reaches_per_day", "reaches_rain", "reaches_cold", "reaches_night", "reaches_puncture")),
+    ("Keeping", ("keep_dry", "spoils", "leaks", "fragile")),
+    ("Jobs and sets", ("roles", "tools", "group", "container", "holds", "makes_dry")),
+    ("Past races", ("carried_before", "used_before", "lost_before", "broken_before")),
+)  # fmt: skip
+_YES_NO = {"yes": "yes", "no": "no"}
+_JOB_NAMES = {job.name: key for key, job in JOBS.items()}
+_TOOL_NAMES = {name.lower(): key for key, name in TOOLS.items()}
+
+
+def _reaches(title: str) -> Any:
+    return figure(title, limit="reaches", optional=True, help="empty: none more")
 
 
 class ItemForm(Form):
     """A thing of the kit."""
 
     name: str = text("Thing", least=1)
-    category: str = choice("Kind", {key: name for key, (name, _) in CATEGORIES.items()})
+    category: str = choice("Kind", {key: name for key, (name, _) in CATEGORIES.items()}, optional="other")
+    quantity: int | None = figure("How many", limit="quantity", optional=True, help="empty: one")
+    need: str = choice("Need", NEEDS, optional="want")
+    worn: bool = tick("Worn on the body")
+    note: str = text("Note", most=200)
+    sure: bool = tick("It is so", help="a figure that is unusual for its kind is kept")
     mass_g: float = figure("Mass each", unit="g", limit="item_mass", factor=1e3)
+    weighed: bool = tick("Mass is weighed")
+    claimed_g: float | None = figure(
+        "Claimed", unit="g", limit="item_content", factor=1e3, optional=True, help="by its maker"
+    )
+    content_g: float | None = figure(
+        "Of it used up", unit="g", limit="item_content", factor=1e3, optional=True, help="cream, lube, sealant"
+    )
+    left_pct: float | None = figure("Left of that", unit="%", limit="share", factor=100.0, optional=True)
     volume_ml: float | None = figure(
         "Volume packed", unit="ml", limit="item_volume", factor=1e6, optional=True, help="empty: guessed from its kind"
     )
     length_mm: float | None = figure(
         "Longest rigid side", unit="mm", limit="item_length", factor=1e3, optional=True, help="empty: bends"
     )
-    quantity: int = figure("How many", limit="quantity")
-    access: str = choice("Needed", dict(ACCESS_NAMES))
-    reaches_per_day: float = figure("Reached for", unit="a day", limit="reaches")
-    need: str = choice("Need", NEEDS)
-    keep_dry: bool = tick("Must stay dry")
+    width_mm: float | None = figure(
+        "Second rigid side", unit="mm", limit="item_length", factor=1e3, optional=True, help="must pass a bag's mouth"
+    )
+    access: str = choice("Needed", dict(ACCESS_NAMES), optional="", usual="usual for its kind")
+    reaches_per_day: float | None = figure(
+        "Reached for", unit="a day", limit="reaches", optional=True, help="empty: usual for its kind"
+    )
+    reaches_rain: float | None = _reaches("More on a wet day")
+    reaches_cold: float | None = _reaches("More on a cold day")
+    reaches_night: float | None = _reaches("More for a night ridden")
+    reaches_puncture: float | None = _reaches("For each puncture")
+    keep_dry: str = choice("Must stay dry", _YES_NO, optional="", usual="usual for its kind")
+    spoils: str = choice("Spoiled by leaks", _YES_NO, optional="", usual="usual for its kind")
     leaks: bool = tick("May leak")
-    spoils: bool = tick("Spoiled by leaks")
-    worn: bool = tick("Worn on the body")
-    weighed: bool = tick("Mass is weighed")
-    note: str = text("Note", most=200)
+    fragile: bool = tick("Fragile")
+    roles: str = text("Jobs", most=400, help="commas between; empty: by its name", suggestions="jobs")
+    tools: str = text("Turns", most=200, help="4 mm hex, T25, …; empty: by its name")
+    group: str = text("Set", most=60, help="wash kit, puncture first answer", suggestions="groups")
+    container: str = text("Inside", help="a pouch or dry bag of this kit", suggestions="containers")
+    holds: bool = tick("Holds other things")
+    makes_dry: bool = tick("Keeps them dry")
+    carried_before: int | None = figure("Carried in races", limit="count", optional=True)
+    used_before: int | None = figure("Used in", limit="count", optional=True)
+    lost_before: int | None = figure("Lost", limit="count", optional=True)
+    broken_before: int | None = figure("Broken", limit="count", optional=True)
 
     @model_validator(mode="after")
     def _is_listed(self) -> "ItemForm":
-        for value, known in ((self.category, CATEGORIES), (self.access, ACCESS_NAMES), (self.need, NEEDS)):
+        for value, known in ((self.category, CATEGORIES), (self.need, NEEDS)):
             if value not in known:
                 raise ValueError(f"“{value[:20]}” is not on its list. Choose one from the list.")
+        for value, known in ((self.access, ACCESS_NAMES), (self.keep_dry, _YES_NO), (self.spoils, _YES_NO)):
+            if value and value not in known:
+                raise ValueError(f"“{value[:20]}” is not on its list. Choose one from the list.")
+        if (self.content_g or 0.0) > self.mass_g:
+            raise ValueError("What is used up weighs more than the whole of it. Check both masses.")
+        if (self.used_before or 0) > (self.carried_before or 0):
+            raise ValueError("It was used in more races than it was carried in. Check both counts.")
+        words_from_list(self.roles, {**_JOB_NAMES, **{key: key for key in JOBS}}, "job")
+        words_from_list(self.tools, {**_TOOL_NAMES, **{key: key for key in TOOLS}}, "tool")
         return self
 
     @staticmethod
-    def values(item: Item) -> dict[str, Any]:
+    def values(item: Item, items: tuple[Item, ...]) -> dict[str, Any]:
         """Return what the form shows for a thing."""
         document = ItemDocument.of(item)
-        shown = document.model_dump(exclude={"id", "volume_l"})
-        return {**shown, "volume_ml": round(document.volume_l * 1000.0, 6), "length_mm": document.length_mm or None}
+        shown = document.model_dump(exclude={"id", "volume_l", "left", "roles", "tools", "container"})
+        for name in ("claimed_g", "content_g", "length_mm", "width_mm", *(f"reaches_{key}" for key in _MORE)):
+            shown[name] = shown[name] or None
+        for name in ("carried_before", "used_before", "lost_before", "broken_before"):
+            shown[name] = shown[name] or None
+        return {
+            **shown,
+            "keep_dry": "yes" if item.keep_dry else "no",
+            "spoils": "yes" if item.spoils else "no",
+            "left_pct": item.left * 100.0 if item.content else None,
+            "volume_ml": round(document.volume_l * 1000.0, 6),
+            "roles": ", ".join(JOBS[key].name for key in sorted(item.roles)),
+            "tools": ", ".join(TOOLS[key] for key in sorted(item.tools)),
+            "container": next((other.name for other in items if other.id == item.container), ""),
+        }
 
-    def to_core(self, item_id: str) -> Item:
-        """Return the thing; a volume left empty is guessed from mass and kind."""
+    def to_core(self, item_id: str, items: tuple[Item, ...]) -> Item:
+        """Return the thing; what is left empty is usual for its kind or guessed from its name."""
+        usual_access, usual_reaches, usual_dry, usual_spoils = USUAL[self.category]
         guessed = self.mass_g * CATEGORIES[self.category][1] / 1000.0
         litres = guessed if self.volume_ml is None else self.volume_ml / 1000.0
-        given = self.model_dump(exclude={"volume_ml", "length_mm"})
-        document = ItemDocument.model_validate(
-            {**given, "id": item_id or "new", "volume_l": round(litres, 6), "length_mm": self.length_mm or 0.0}
+        roles = words_from_list(self.roles, {**_JOB_NAMES, **{key: key for key in JOBS}}, "job")
+        tools = words_from_list(self.tools, {**_TOOL_NAMES, **{key: key for key in TOOLS}}, "tool")
+        document = ItemDocument(
+            id=item_id or "new",
+            name=self.name,
+            category=self.category,
+            quantity=self.quantity or 1,
+            need=self.need,
+            worn=self.worn,
+            note=self.note,
+            mass_g=self.mass_g,
+            weighed=self.weighed,
+            claimed_g=self.claimed_g or 0.0,
+            content_g=self.content_g or 0.0,
+            left=1.0 if self.left_pct is None else round(self.left_pct / 100.0, 4),
+            volume_l=round(min(litres, 40.0), 6),
+            length_mm=self.length_mm or 0.0,
+            width_mm=self.width_mm or 0.0,
+            access=self.access or usual_access,
+            reaches_per_day=usual_reaches if self.reaches_per_day is None else self.reaches_per_day,
+            **{f"reaches_{key}": getattr(self, f"reaches_{key}") or 0.0 for key in _MORE},
+            keep_dry=self.keep_dry == "yes" if self.keep_dry else usual_dry and not self.worn,
+            spoils=self.spoils == "yes" if self.spoils else usual_spoils and not self.worn,
+            leaks=self.leaks,
+            fragile=self.fragile,
+            roles=sorted(roles) if self.roles.strip() else sorted(guess_roles(self.name)),
+            tools=sorted(tools) if self.tools.strip() else sorted(guess_tools(self.name)),
+            group=self.group,
+            container=_container_id(self.container, items),
+            holds=self.holds,
+            makes_dry=self.makes_dry,
+            carried_before=self.carried_before or 0,
+            used_before=self.used_before or 0,
+            lost_before=self.lost_before or 0,
+            broken_before=self.broken_before or 0,
         )
         return replace(document.core(), id=item_id)
+
+
+_MORE = ("rain", "cold", "night", "puncture")
+
+
+def _container_id(name: str, items: tuple[Item, ...]) -> str:
+    if not name.strip():
+        return ""
+    for item in items:
+        if item.holds and item.name.lower() == name.strip().lower():
+            return item.id
+    raise InvalidInput(
+        f"Nothing called “{name[:40]}” holds things here. Tick “Holds other things” at a pouch first.",
+        subject="container",
+    )

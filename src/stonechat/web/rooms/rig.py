@@ -7,12 +7,15 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from stonechat.core.rig.carrier import Carrier
-from stonechat.services import editing
+from stonechat.errors import InvalidInput
+from stonechat.formats.numbers import parse_number
+from stonechat.services import rigging
+from stonechat.services.editing import carrier_named
 from stonechat.services.history import open_plan
-from stonechat.web.contexts.rig import BIKE, NEW, rig_view
+from stonechat.web.contexts.rig import BIKE, NEW, START, rig_view
 from stonechat.web.desk import Room, workspace_of
 from stonechat.web.forms.binding import bind
-from stonechat.web.forms.rig import BikeForm, CarrierForm
+from stonechat.web.forms.rig import BikeForm, CarrierForm, StartForm
 from stonechat.web.respond import after_change, show
 from stonechat.web.rooms.common import SentForm
 
@@ -29,8 +32,26 @@ def measure(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) ->
         desk = sent.desk(request, plan_id, variant_id, "rig", edit=BIKE, forms={"bike": form})
         return show(request, desk, status=422)
     bike = form.value.to_core()
-    opened = editing.set_bike(workspace_of(request), plan_id, variant_id, revision=sent.revision, bike=bike)
+    opened = rigging.set_bike(workspace_of(request), plan_id, variant_id, revision=sent.revision, bike=bike)
     return after_change(request, sent.desk(request, plan_id, variant_id, "rig", opened))
+
+
+@router.post("/bike/start")
+def begin(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+    """Draw a bike from three entries; its measures are open for correcting then."""
+    form = bind(StartForm, sent.fields)
+    if form.value is None:
+        desk = sent.desk(request, plan_id, variant_id, "rig", edit=START, forms={"start": form})
+        return show(request, desk, status=422)
+    opened = rigging.set_bike(
+        workspace_of(request),
+        plan_id,
+        variant_id,
+        revision=sent.revision,
+        bike=form.value.to_core(),
+        label="drew another bike",
+    )
+    return after_change(request, sent.desk(request, plan_id, variant_id, "rig", opened, edit=BIKE))
 
 
 @router.post("/carriers/{carrier_id}")
@@ -42,9 +63,9 @@ def change_carrier(request: Request, plan_id: UUID, variant_id: str, carrier_id:
     if form.value is None:
         return show(request, desk, status=422)
     is_new = carrier_id == NEW
-    base = _BLANK if is_new else editing.carrier_named(desk.variant, carrier_id)
+    base = _BLANK if is_new else carrier_named(desk.variant, carrier_id)
     carrier = form.value.to_core(base)
-    opened = editing.set_carrier(
+    opened = rigging.set_carrier(
         workspace,
         plan_id,
         variant_id,
@@ -54,11 +75,51 @@ def change_carrier(request: Request, plan_id: UUID, variant_id: str, carrier_id:
     return after_change(request, sent.desk(request, plan_id, variant_id, "rig", opened))
 
 
+@router.post("/catalogue")
+def add_kind(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+    """Hang something from the catalogue on the bike."""
+    opened = rigging.add_kind(
+        workspace_of(request), plan_id, variant_id, revision=sent.revision, kind=sent.text("kind")
+    )
+    return after_change(request, sent.desk(request, plan_id, variant_id, "rig", opened))
+
+
+@router.post("/carriers/{carrier_id}/put")
+def put(request: Request, plan_id: UUID, variant_id: str, carrier_id: str, sent: SentForm) -> Response:
+    """Hang a carrier elsewhere, or shift it."""
+    workspace = workspace_of(request)
+    try:
+        shift = parse_number(sent.text("shift") or "0", unit="mm") / 1e3
+    except InvalidInput as exc:
+        raise InvalidInput(f"The shift is no length. {exc.message}", subject="shift") from exc
+    opened = rigging.put_carrier(
+        workspace,
+        open_plan(workspace, plan_id),
+        variant_id,
+        revision=sent.revision,
+        carrier_id=carrier_id,
+        place=sent.text("place"),
+        side=sent.text("side") or "centre",
+        shift=shift,
+    )
+    return after_change(request, sent.desk(request, plan_id, variant_id, "rig", opened))
+
+
 @router.post("/carriers/{carrier_id}/mount")
 def mount(request: Request, plan_id: UUID, variant_id: str, carrier_id: str, sent: SentForm) -> Response:
     """Mount a carrier, or take it off."""
     workspace = workspace_of(request)
-    opened = editing.mount_carrier(
+    opened = rigging.mount_carrier(
+        workspace, open_plan(workspace, plan_id), variant_id, revision=sent.revision, carrier_id=carrier_id
+    )
+    return after_change(request, sent.desk(request, plan_id, variant_id, "rig", opened))
+
+
+@router.post("/carriers/{carrier_id}/drop")
+def drop(request: Request, plan_id: UUID, variant_id: str, carrier_id: str, sent: SentForm) -> Response:
+    """Take a carrier out of the rig."""
+    workspace = workspace_of(request)
+    opened = rigging.drop_carrier(
         workspace, open_plan(workspace, plan_id), variant_id, revision=sent.revision, carrier_id=carrier_id
     )
     return after_change(request, sent.desk(request, plan_id, variant_id, "rig", opened))

@@ -1,0 +1,215 @@
+"""Pouches and dry bags that hold other things: what is inside goes where they go, and stays dry in a dry bag."""
+
+from collections.abc import Mapping
+from dataclasses import replace
+
+from stonechat.core.kit.item import Item
+from stonechat.core.rig.carrier import ACCESS_RANK
+from stonechat.errors import InvalidInput
+
+
+def holder_of(item: Item, by_id: Mapping[str, Item]) -> Item | None:
+    """Return the thing that holds another, if it is there and holds things; worn things are in nothing.
+
+    Parameters
+    ----------
+    item : Item
+        The thing.
+    by_id : mapping of str to Item
+        All that go along.
+
+    Returns
+    -------
+    holder : Item or None
+        Its pouch or dry bag.
+
+    Examples
+    --------
+    >>> holder_of(Item(id="a", name="a", mass=0.1, volume=0.0, container="gone"), {}) is None
+    True
+    """
+    holder = by_id.get(item.container) if item.container and not item.worn else None
+    return holder if holder is not None and holder.holds else None
+
+
+def resolved_places(items: tuple[Item, ...], places: Mapping[str, str]) -> dict[str, str]:
+    """Return where each thing is, what is inside a pouch being where the pouch is.
+
+    Parameters
+    ----------
+    items : tuple of Item
+        All that go along.
+    places : mapping of str to str
+        Carrier of each thing as set.
+
+    Returns
+    -------
+    places : dict of str to str
+        Carrier of each thing.
+
+    Examples
+    --------
+    >>> pouch = Item(id="p", name="pouch", mass=0.02, volume=0.0, holds=True)
+    >>> brush = Item(id="b", name="brush", mass=0.02, volume=0.0, container="p")
+    >>> resolved_places((pouch, brush), {"p": "seat", "b": "bar"})["b"]
+    'seat'
+    """
+    by_id = {item.id: item for item in items}
+    found = dict(places)
+    for item in items:
+        holder = holder_of(item, by_id)
+        if holder is not None:
+            found[item.id] = places.get(holder.id, "")
+    return {key: place for key, place in found.items() if place}
+
+
+def sheltered(items: tuple[Item, ...]) -> tuple[Item, ...]:
+    """Return the things as they ride: what is in a dry bag need not be kept dry again, nor part from a leak outside.
+
+    Parameters
+    ----------
+    items : tuple of Item
+        All that go along.
+
+    Returns
+    -------
+    items : tuple of Item
+        In the same order.
+
+    Examples
+    --------
+    >>> bag = Item(id="d", name="dry bag", mass=0.03, volume=0.0, holds=True, makes_dry=True)
+    >>> down = Item(id="q", name="quilt", mass=0.5, volume=0.004, keep_dry=True, container="d")
+    >>> sheltered((bag, down))[1].keep_dry
+    False
+    """
+    by_id = {item.id: item for item in items}
+
+    def one(item: Item) -> Item:
+        holder = holder_of(item, by_id)
+        if holder is None or not holder.makes_dry:
+            return item
+        return replace(item, keep_dry=False, leaks=False, spoils=False)
+
+    return tuple(one(item) for item in items)
+
+
+def units_to_pack(items: tuple[Item, ...]) -> tuple[Item, ...]:
+    """Return what is packed as one: things by themselves, and each pouch with what it holds.
+
+    Parameters
+    ----------
+    items : tuple of Item
+        All that go along.
+
+    Returns
+    -------
+    units : tuple of Item
+        A pouch stands for its contents: masses, volumes and reaches add, the longest side and the easiest access
+        asked for count; what it holds is dry in a dry bag.
+
+    Examples
+    --------
+    >>> pouch = Item(id="p", name="pouch", mass=0.02, volume=0.0001, holds=True)
+    >>> brush = Item(id="b", name="brush", mass=0.03, volume=0.0002, container="p")
+    >>> [(unit.id, round(unit.total_mass, 3)) for unit in units_to_pack((pouch, brush))]
+    [('p', 0.05)]
+    """
+    by_id = {item.id: item for item in items}
+    inside: dict[str, list[Item]] = {}
+    for item in sheltered(items):
+        holder = holder_of(item, by_id)
+        if holder is not None:
+            inside.setdefault(holder.id, []).append(item)
+    held = {item.id for group in inside.values() for item in group}
+    return tuple(_with_contents(item, inside.get(item.id, [])) for item in items if item.id not in held)
+
+
+def contents_of(items: tuple[Item, ...]) -> dict[str, tuple[Item, ...]]:
+    """Return each pouch's own self and what it holds, for pouches that hold something.
+
+    Parameters
+    ----------
+    items : tuple of Item
+        All that go along.
+
+    Returns
+    -------
+    contents : dict of str to tuple of Item
+        By the pouch's id; the pouch comes first.
+
+    Examples
+    --------
+    >>> contents_of((Item(id="a", name="a", mass=0.1, volume=0.0),))
+    {}
+    """
+    by_id = {item.id: item for item in items}
+    found: dict[str, tuple[Item, ...]] = {}
+    for item in sheltered(items):
+        holder = holder_of(item, by_id)
+        if holder is not None:
+            found[holder.id] = (*found.get(holder.id, (holder,)), item)
+    return found
+
+
+def _with_contents(holder: Item, inside: list[Item]) -> Item:
+    if not inside:
+        return holder
+    everything = [holder, *inside]
+    wanted = [item.access for item in everything if item.reaches > 0.0] or [holder.access]
+    return replace(
+        holder,
+        mass=sum(item.total_mass for item in everything),
+        content=0.0,
+        left=1.0,
+        volume=sum(item.total_volume for item in everything),
+        quantity=1,
+        length=max(item.length for item in everything),
+        width=max(item.width for item in everything),
+        keep_dry=any(item.keep_dry for item in everything),
+        fragile=any(item.fragile for item in everything),
+        leaks=any(item.leaks for item in everything),
+        spoils=any(item.spoils for item in everything),
+        access=min(wanted, key=lambda access: ACCESS_RANK[access]),
+        reaches=sum(item.reaches for item in everything),
+        reaches_rain=sum(item.reaches_rain for item in everything),
+        reaches_cold=sum(item.reaches_cold for item in everything),
+        reaches_night=sum(item.reaches_night for item in everything),
+        reaches_puncture=sum(item.reaches_puncture for item in everything),
+    )
+
+
+def refuse_loops(items: tuple[Item, ...]) -> None:
+    """Refuse a pouch in itself, in another pouch, or a thing in what holds nothing.
+
+    Parameters
+    ----------
+    items : tuple of Item
+        The kit.
+
+    Raises
+    ------
+    InvalidInput
+        With the thing and what to do.
+
+    Examples
+    --------
+    >>> refuse_loops((Item(id="a", name="a", mass=0.1, volume=0.0),))
+    """
+    by_id = {item.id: item for item in items}
+    for item in items:
+        if not item.container:
+            continue
+        holder = by_id.get(item.container)
+        if holder is None:
+            continue
+        if holder.id == item.id:
+            raise InvalidInput(f"{item.name} cannot be inside itself. Choose another pouch.", subject="container")
+        if not holder.holds:
+            raise InvalidInput(
+                f"{holder.name} holds nothing. Tick “holds other things” there first.", subject="container"
+            )
+        if item.holds:
+            raise InvalidInput(
+                f"{item.name} holds things itself; pouches do not go into pouches here.", subject="container"
+            )

@@ -1,0 +1,293 @@
+"""What a race asks of the kit, which jobs are covered, and what to leave at home first."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from stonechat.core.kit.containers import holder_of
+from stonechat.core.kit.item import Item
+from stonechat.core.kit.jobs import BUYING, ENDING, JOBS, Asked, Coverage, Demands, Job, chance_of, cover
+from stonechat.core.ledger.price import item_price
+from stonechat.core.ledger.state import Ridden
+from stonechat.core.line.rules import missing_things
+from stonechat.core.line.surface import SURFACES
+from stonechat.core.plan.nights import rests_of
+from stonechat.core.plan.plan import Variant
+
+SHORT_REST = 3600.0  # s, a shorter rest is no night
+FIRST_STEP = 0.5  # kg, the next bit that riders ask about
+
+
+def demands_of(ridden: Ridden) -> Demands:
+    """Return what a race asks of a kit, as it is ridden.
+
+    Parameters
+    ----------
+    ridden : Ridden
+        The variant as ridden.
+
+    Returns
+    -------
+    demands : Demands
+        Nights, cold, rain, dark, ground, punctures, stops. [1]
+    """
+    nights = [rest for rest in rests_of(ridden) if rest.length >= SHORT_REST]
+    out = [rest for rest in nights if rest.stop is None or "bed" not in rest.stop.offers]
+    loose = np.array([surface.is_loose for surface in SURFACES])[ridden.profile.surfaces]
+    offers = [stop.offers for stop in ridden.stops]
+    return Demands(
+        days=ridden.prices.days,
+        km=ridden.profile.length / 1e3,
+        rough_km=float(ridden.profile.lengths[loose].sum()) / 1e3,
+        nights=len(nights),
+        nights_out=len(out),
+        low=float(ridden.ride.temps.min()),
+        low_night=min((rest.low for rest in nights), default=float(ridden.ride.temps.min())),
+        high=float(ridden.ride.temps.max()),
+        wet=ridden.prices.often.wet,
+        dark_hours=float(ridden.ride.times[ridden.ride.dark].sum()) / 3600.0,
+        punctures=ridden.punctures,
+        doubtful_water=sum(1 for entry in offers if "doubtful_water" in entry and "water" not in entry),
+        shops=sum(1 for entry in offers if "shop" in entry),
+        bike_shops=sum(1 for entry in offers if "bike_shop" in entry),
+        electronic=ridden.bike.electronic,
+        dynamo=ridden.bike.dynamo,
+        indoor_stops=sum(1 for entry in offers if entry & {"meal", "shop"}),
+        compulsory=ridden.rules.compulsory,
+    )
+
+
+def coverage_of(ridden: Ridden, variant: Variant) -> tuple[Coverage, ...]:
+    """Return the jobs of a race against what goes along.
+
+    Parameters
+    ----------
+    ridden : Ridden
+        The variant as ridden.
+    variant : Variant
+        For the jobs that the rider does without.
+
+    Returns
+    -------
+    coverage : tuple of Coverage
+        Missing ones first.
+    """
+    return cover(ridden.items, demands_of(ridden), variant.jobs_off)
+
+
+def is_protected(item: Item, ridden: Ridden, demands: Demands) -> str:
+    """Say why a thing is never offered for leaving at home; empty where it may be.
+
+    Parameters
+    ----------
+    item : Item
+        The thing.
+    ridden : Ridden
+        For the rules.
+    demands : Demands
+        For the light that is needed.
+
+    Returns
+    -------
+    reason : str
+        Compulsory, the rider's own must, or a job that is never cut: medicine, needed light, papers, a helmet.
+    """
+    others = [other.name for other in ridden.items if other.id != item.id]
+    if set(missing_things(ridden.rules, others)) - set(missing_things(ridden.rules, [i.name for i in ridden.items])):
+        return "compulsory"
+    if item.need == "must":
+        return "you marked it must"
+    for key in sorted(item.roles):
+        job = JOBS[key]
+        if job.never_cut and job.ask(demands) is not None and not _done_by_others(item, job, ridden.items):
+            return job.name
+    return ""
+
+
+def _done_by_others(item: Item, job: Job, items: tuple[Item, ...]) -> bool:
+    return any(job.key in other.roles for other in items if other.id != item.id)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Worth:
+    """What a thing is worth on this race, given what else goes along."""
+
+    minutes: float  # min expected to be lost without it, an ended ride priced at ENDING
+    ending: float  # 1, chance that its lack ends the ride
+    reasons: tuple[str, ...]
+
+
+def worth_of(item: Item, items: tuple[Item, ...], demands: Demands, dropped: frozenset[str] = frozenset()) -> Worth:
+    """Return what a thing is worth, given what else goes along.
+
+    Parameters
+    ----------
+    item : Item
+        The thing.
+    items : tuple of Item
+        All that goes along, this one too.
+    demands : Demands
+        What the race asks.
+    dropped : frozenset of str
+        Jobs that the rider does without.
+
+    Returns
+    -------
+    worth : Worth
+        Over the jobs that nothing else does: chance times loss, less what can be bought on this route; a job that
+        something else does counts nothing, so no job is counted twice. [min]
+
+    Examples
+    --------
+    >>> a, b = (Item(id=k, name="inner tube", mass=0.1, volume=0.0, roles=frozenset({"tube"})) for k in "ab")
+    >>> worth_of(a, (a,), Demands()).minutes > worth_of(a, (a, b), Demands()).minutes
+    True
+    """
+    minutes, safe, reasons = 0.0, 1.0, []
+    for key in sorted(item.roles - dropped):
+        job, asked = JOBS[key], JOBS[key].ask(demands)
+        if asked is None:
+            reasons.append(f"{job.name}: not asked for here")
+            continue
+        other = next((o for o in items if o.id != item.id and key in o.roles), None)
+        if other is not None:
+            reasons.append(f"{job.name}: {other.name} does it too")
+            continue
+        chance = chance_of(item, asked)
+        loss = BUYING[_bought(job, demands)] * (job.minutes + job.ends * ENDING)
+        minutes += chance * loss
+        safe *= 1.0 - chance * job.ends
+        reasons.append(_reason(job, asked, chance, demands))
+    return Worth(minutes=minutes, ending=1.0 - safe, reasons=tuple(reasons))
+
+
+def _bought(job: Job, demands: Demands) -> str:
+    """Return where a replacement can be had on this route."""
+    sold = {"shop": demands.shops > 0, "bike_shop": demands.bike_shops > 0}
+    return job.bought if sold.get(job.bought, False) else ""
+
+
+def _reason(job: Job, asked: Asked, chance: float, demands: Demands) -> str:
+    where = {"shop": "a shop on the way has it", "bike_shop": "a bike shop on the way has it"}
+    bought = where.get(_bought(job, demands), "cannot be bought on this route")
+    return f"{job.name}: {asked.reason}; {chance:.0%} likely, then {job.fails}; {bought}"
+
+
+@dataclass(frozen=True, kw_only=True)
+class Cut:
+    """One step of the cut list."""
+
+    item: Item
+    saving: float  # min
+    worth: Worth
+    mass_total: float  # kg left at home so far, this one included
+    minutes_total: float  # min saved so far
+    ending_total: float  # 1, chance that something left so far ends the ride
+
+    @property
+    def net(self) -> float:
+        """What leaving it brings, its worth taken off. [min]"""
+        return self.saving - self.worth.minutes
+
+
+@dataclass(frozen=True, kw_only=True)
+class CutList:
+    """What to leave at home first."""
+
+    cuts: tuple[Cut, ...]  # most gain first, each given that those before it are left
+    kept: tuple[tuple[Item, str], ...]  # never offered, and why
+
+    def next_step(self, mass: float = FIRST_STEP) -> tuple[Cut, ...]:
+        """Return the first cuts that together reach a mass, as far as they gain."""
+        taken: list[Cut] = []
+        for cut in self.cuts:
+            if cut.net <= 0.0 or (taken and taken[-1].mass_total >= mass):
+                break
+            taken.append(cut)
+        return tuple(taken)
+
+
+def cut_list(ridden: Ridden, variant: Variant) -> CutList:
+    """Rank what to leave at home by price against worth.
+
+    Parameters
+    ----------
+    ridden : Ridden
+        The variant as ridden.
+    variant : Variant
+        For jobs that the rider does without.
+
+    Returns
+    -------
+    cuts : CutList
+        One after the other: each is the greatest gain once those before it are left, so that of two things that do
+        the same job only the first comes cheap. [min]
+
+    Notes
+    -----
+    Compulsory things, the rider's own must, medicine and the light that is needed are never offered, nor a pouch
+    that still holds something. Greedy, not proven best; each step is exact.
+    """
+    demands = demands_of(ridden)
+    by_id = {item.id: item for item in ridden.items}
+    holding = {holder.id for holder in (holder_of(item, by_id) for item in ridden.items) if holder is not None}
+    left, kept, cuts = list(ridden.items), [], []
+    offered = []
+    for item in ridden.items:
+        reason = is_protected(item, ridden, demands) or ("it holds other things" if item.id in holding else "")
+        if reason:
+            kept.append((item, reason))
+        else:
+            offered.append(item)
+    savings = {item.id: saving_of(item, ridden) for item in offered}
+    mass = minutes = 0.0
+    safe = 1.0
+    while offered:
+        worths = {item.id: worth_of(item, tuple(left), demands, variant.jobs_off) for item in offered}
+        best = max(offered, key=lambda item: savings[item.id] - worths[item.id].minutes)
+        offered.remove(best)
+        if any(
+            JOBS[key].never_cut and JOBS[key].ask(demands) and not _done_by_others(best, JOBS[key], tuple(left))
+            for key in best.roles
+        ):
+            kept.append((best, "the last that does a job which is never cut"))
+            continue
+        left.remove(best)
+        mass, minutes = mass + best.total_mass, minutes + savings[best.id]
+        safe *= 1.0 - worths[best.id].ending
+        cuts.append(
+            Cut(
+                item=best,
+                saving=savings[best.id],
+                worth=worths[best.id],
+                mass_total=mass,
+                minutes_total=minutes,
+                ending_total=1.0 - safe,
+            )
+        )
+    return CutList(cuts=tuple(cuts), kept=tuple(kept))
+
+
+def saving_of(item: Item, ridden: Ridden) -> float:
+    """Return the minutes that leaving a thing at home saves; its bag stays on the bike.
+
+    Parameters
+    ----------
+    item : Item
+        The thing.
+    ridden : Ridden
+        The variant as ridden.
+
+    Returns
+    -------
+    minutes : float
+        Weight over the legs on which it is aboard, reaching, and its own wind. [min]
+    """
+    carrier = next((c for c in ridden.carriers if c.id == ridden.places.get(item.id)), None)
+    return item_price(
+        item=item,
+        carrier=carrier,
+        prices=ridden.prices,
+        mass_curve=ridden.mass_curve,
+        share=ridden.share_aboard(item.id),
+    ).total

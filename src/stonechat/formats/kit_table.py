@@ -1,0 +1,426 @@
+"""A kit from any table: what each column means is guessed, shown, and may be chosen otherwise."""
+
+import re
+from collections import Counter
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from statistics import median
+
+from stonechat.core.kit.bolts import TOOLS, guess_tools
+from stonechat.core.kit.item import CATEGORIES, NEEDS, USUAL, Item
+from stonechat.core.kit.jobs import JOBS, guess_roles
+from stonechat.core.kit.ranges import doubt_of
+from stonechat.core.plan.limits import LIMITS
+from stonechat.core.rig.carrier import ACCESS_NAMES, ACCESS_RANK
+from stonechat.errors import InvalidInput, UnreadableFile
+from stonechat.formats.numbers import UNITS, parse_number, words_from_list
+from stonechat.formats.table_file import Grid
+from stonechat.units import kg_from_g, m3_from_l, m_from_mm
+
+_YES = frozenset({"yes", "y", "true", "1", "x", "✓"})
+_NO = frozenset({"", "no", "n", "false", "0", "-", "–"})
+
+
+@dataclass(frozen=True, kw_only=True)
+class Field:
+    """One thing that a column may mean."""
+
+    key: str
+    title: str
+    words: str  # pattern of headers that mean it
+    unit: str = ""  # unit that it is taken in: g, ml, mm or %
+    kind: str = "text"  # text, number, whole, flag or one of a list
+    limit: str = ""
+    factor: float = 1.0  # from house units to `unit`
+
+
+FIELDS: tuple[Field, ...] = (
+    Field(key="name", title="name", words=r"^(name|item|thing|what|article|gear|description|piece)\b"),
+    Field(key="category", title="kind", words=r"^(category|kind|type|section|class)\b", kind="list"),
+    Field(key="claimed_g", title="claimed mass", words=r"claim|maker|nominal|catalog", unit="g", kind="number",
+          limit="item_content", factor=1e3),
+    Field(key="content_g", title="of it used up", words=r"^content|consumable", unit="g", kind="number",
+          limit="item_content", factor=1e3),
+    Field(key="mass_g", title="mass each", words=r"mass|weight|weighs|^wt\b|^(g|gr|grams|kg|oz|lb|lbs)$", unit="g",
+          kind="number", limit="item_mass", factor=1e3),
+    Field(key="left_pct", title="left of that", words=r"^left", unit="%", kind="number", limit="share", factor=100.0),
+    Field(key="volume_ml", title="volume packed", words=r"volume|litre|^(ml|l|vol)$|size packed", unit="ml",
+          kind="number", limit="item_volume", factor=1e6),
+    Field(key="length_mm", title="longest rigid side", words=r"length|longest", unit="mm", kind="number",
+          limit="item_length", factor=1e3),
+    Field(key="width_mm", title="second rigid side", words=r"width", unit="mm", kind="number", limit="item_length",
+          factor=1e3),
+    Field(key="quantity", title="how many", words=r"^(quantity|qty|count|number|pcs|pieces|how many|x|#|n)$",
+          kind="whole", limit="quantity"),
+    Field(key="keep_dry", title="must stay dry", words=r"keep.?dry|stay dry", kind="flag"),
+    Field(key="fragile", title="fragile", words=r"fragile", kind="flag"),
+    Field(key="leaks", title="may leak", words=r"^(may )?leak", kind="flag"),
+    Field(key="spoils", title="spoiled by leaks", words=r"spoil", kind="flag"),
+    Field(key="access", title="needed", words=r"access|^needed$", kind="list"),
+    Field(key="reaches_rain", title="more on a wet day", words=r"reaches_rain|rain", kind="number", limit="reaches"),
+    Field(key="reaches_cold", title="more on a cold day", words=r"reaches_cold", kind="number", limit="reaches"),
+    Field(key="reaches_night", title="more for a night", words=r"reaches_night", kind="number", limit="reaches"),
+    Field(key="reaches_puncture", title="for each puncture", words=r"reaches_puncture", kind="number",
+          limit="reaches"),
+    Field(key="reaches_per_day", title="reached a day", words=r"reach|per day|a day|times", kind="number",
+          limit="reaches"),
+    Field(key="need", title="need", words=r"^need$|priority|must", kind="list"),
+    Field(key="worn", title="worn", words=r"^worn|wear", kind="flag"),
+    Field(key="weighed", title="weighed", words=r"weighed|measured\?", kind="flag"),
+    Field(key="roles", title="jobs", words=r"^(roles|jobs|does)$", kind="list"),
+    Field(key="tools", title="turns", words=r"^(tools|turns)$", kind="list"),
+    Field(key="group", title="set", words=r"^(group|set|bundle)$"),
+    Field(key="inside", title="inside", words=r"^(inside|container|pouch)$"),
+    Field(key="holds", title="holds others", words=r"^holds", kind="flag"),
+    Field(key="makes_dry", title="keeps them dry", words=r"makes.?dry|keeps them dry", kind="flag"),
+    Field(key="carried_before", title="carried in races", words=r"carried", kind="whole", limit="count"),
+    Field(key="used_before", title="used in", words=r"used", kind="whole", limit="count"),
+    Field(key="lost_before", title="lost", words=r"^lost", kind="whole", limit="count"),
+    Field(key="broken_before", title="broken", words=r"^broken", kind="whole", limit="count"),
+    Field(key="note", title="note", words=r"note|comment|remark"),
+)  # fmt: skip
+BY_KEY = {field.key: field for field in FIELDS}
+SKIP = ""  # a column that is not taken
+IGNORED = frozenset({"id", "place", "variants", "price_min", "why_aside"})  # ours, written for reading only
+_UNIT_WORDS = {
+    "g": (("kg", r"\bkg\b|kilo"), ("oz", r"\boz\b|ounce"), ("lb", r"\blbs?\b|pound"), ("g", r"\bgr?\b|gram")),
+    "ml": (("in³", r"in³|in3|cubic in"), ("ml", r"\bml\b|millil"), ("l", r"\bl\b|lit(re|er)")),
+    "mm": (("mm", r"\bmm\b"), ("cm", r"\bcm\b"), ("in", r"\bin\b|inch"), ("m", r"\bm\b")),
+}
+
+
+@dataclass(frozen=True, kw_only=True)
+class Column:
+    """What one column is taken for."""
+
+    index: int
+    header: str
+    field: str  # key of FIELDS, or SKIP
+    unit: str = ""
+    sample: str = ""
+
+
+@dataclass(frozen=True, kw_only=True)
+class TableMapping:
+    """How a table is read."""
+
+    header_row: int  # number of the row that names the columns; 0: none does
+    columns: tuple[Column, ...]
+
+
+def guess_mapping(grid: Grid) -> TableMapping:
+    """Return what the columns of a table most likely mean, from its header and what stands below it."""
+    header = _header_row(grid)
+    names = grid.rows[header - 1] if header else ()
+    width = max((len(row) for row in grid.rows), default=0)
+    body = grid.rows[header:]
+    taken: set[str] = set()
+    columns = []
+    for index in range(width):
+        name = names[index] if index < len(names) else ""
+        cells = [row[index] for row in body if index < len(row) and row[index]]
+        field = _field_of(name) if name else SKIP
+        if field in taken:
+            field = SKIP
+        taken |= {field} - {SKIP}
+        columns.append(Column(index=index, header=name, field=field, sample=cells[0] if cells else ""))
+    if not header:
+        columns = _by_content(columns, body)
+    return TableMapping(header_row=header, columns=tuple(_with_unit(column, body) for column in columns))
+
+
+def _header_row(grid: Grid) -> int:
+    for number, row in enumerate(grid.rows[:12], start=1):
+        known = {_field_of(cell) for cell in row if cell} - {SKIP}
+        if ("name" in known and len(known) >= 2) or len(known) >= 3:
+            return number
+    return 0
+
+
+def _plain(header: str) -> str:
+    return re.sub(r"[\[\](){}:]", " ", header.lower().replace("_", " ")).strip()
+
+
+def _field_of(header: str) -> str:
+    exact = header.strip().lower()
+    if exact in BY_KEY:
+        return exact
+    if exact in IGNORED or len(exact) > 40:
+        return SKIP
+    plain = _plain(header)
+    return next((field.key for field in FIELDS if re.search(field.words, plain)), SKIP)
+
+
+def _by_content(columns: list[Column], body: tuple[tuple[str, ...], ...]) -> list[Column]:
+    """Take the first column of words for the name and the first of figures for the mass."""
+    named = weighed = False
+    found = []
+    for column in columns:
+        cells = [row[column.index] for row in body if column.index < len(row) and row[column.index]]
+        figures = sum(1 for cell in cells if re.match(r"^[\d.,]+\s*\D{0,5}$", cell))
+        if not named and cells and figures < 0.3 * len(cells):
+            found.append(replace(column, field="name"))
+            named = True
+        elif not weighed and cells and figures > 0.7 * len(cells):
+            found.append(replace(column, field="mass_g"))
+            weighed = True
+        else:
+            found.append(column)
+    return found
+
+
+def _with_unit(column: Column, body: tuple[tuple[str, ...], ...]) -> Column:
+    """Return a column with its unit: by its header, else by what the figures are like."""
+    field = BY_KEY.get(column.field)
+    if field is None or field.unit not in _UNIT_WORDS:
+        return replace(column, unit=field.unit if field else "")
+    plain = _plain(column.header)
+    for unit, words in _UNIT_WORDS[field.unit]:
+        if re.search(words, plain):
+            return replace(column, unit=unit)
+    values = [_figure(row[column.index]) for row in body if column.index < len(row)]
+    known = [value for value in values if value]
+    if known and field.unit == "g" and median(known) < 1.5:
+        return replace(column, unit="kg")
+    if known and field.unit == "ml" and median(known) < 12.0:
+        return replace(column, unit="l")
+    return replace(column, unit=field.unit)
+
+
+def _figure(text: str) -> float | None:
+    try:
+        return parse_number(text) if text else None
+    except InvalidInput:
+        return None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Aside:
+    """A row that was not taken, and why."""
+
+    number: int
+    cells: tuple[str, ...]
+    sentence: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class KitTable:
+    """What a table comes to."""
+
+    items: tuple[Item, ...]  # believable
+    doubtful: tuple[tuple[int, Item, str], ...]  # row, thing, what is hard to believe
+    aside: tuple[Aside, ...]
+    merged: tuple[str, ...]  # names that stood there twice, alike, and were added up
+    numbers: tuple[int, ...]  # row of each item
+
+
+def read_kit(grid: Grid, mapping: TableMapping, *, taken: frozenset[str] = frozenset(), merge: bool = True) -> KitTable:
+    """Return the things of a table; a row that cannot be read is put aside with its reason, none is lost."""
+    if "name" not in {column.field for column in mapping.columns}:
+        raise UnreadableFile("No column is the name. Say which column names the things.", subject="name")
+    if "mass_g" not in {column.field for column in mapping.columns}:
+        raise UnreadableFile("No column is the mass. Say which column holds it.", subject="mass_g")
+    doubled = [key for key, n in Counter(c.field for c in mapping.columns if c.field).items() if n > 1]
+    if doubled:
+        raise UnreadableFile(f"Two columns are both {BY_KEY[doubled[0]].title}. Skip one.", subject=doubled[0])
+    good: list[tuple[int, Item]] = []
+    doubtful, aside = [], []
+    insides: dict[str, str] = {}
+    ids = set(taken)
+    for number, row in enumerate(grid.rows[mapping.header_row :], start=mapping.header_row + 1):
+        if not any(row):
+            continue
+        cells = {c.field: (row[c.index] if c.index < len(row) else "", c) for c in mapping.columns if c.field}
+        try:
+            item = _item(number, cells, ids)
+        except InvalidInput as exc:
+            aside.append(Aside(number=number, cells=row, sentence=exc.message))
+            continue
+        if cells.get("inside", ("",))[0]:
+            insides[item.id] = cells["inside"][0]
+        doubt = doubt_of(item)
+        if doubt:
+            doubtful.append((number, item, doubt))
+        else:
+            good.append((number, item))
+    good, merged = _merged(good) if merge else (good, [])
+    everything = [item for _, item in good] + [item for _, item, _ in doubtful]
+    holders = {item.name.lower(): item.id for item in everything if item.holds}
+
+    def put_inside(item: Item) -> Item:
+        return replace(item, container=holders.get(insides.get(item.id, "").lower(), ""))
+
+    return KitTable(
+        items=tuple(put_inside(item) for _, item in good),
+        doubtful=tuple((number, put_inside(item), doubt) for number, item, doubt in doubtful),
+        aside=tuple(aside),
+        merged=tuple(merged),
+        numbers=tuple(number for number, _ in good),
+    )
+
+
+def _merged(rows: list[tuple[int, Item]]) -> tuple[list[tuple[int, Item]], list[str]]:
+    """Add up rows that are alike but for how many; rows of one name that differ both stay."""
+    seen: dict[Item, int] = {}
+    kept: list[tuple[int, Item]] = []
+    merged = []
+    most = int(LIMITS["quantity"].high)
+    for number, item in rows:
+        like = replace(item, id="", quantity=1)
+        k = seen.setdefault(like, len(kept))
+        if k == len(kept) or kept[k][1].quantity + item.quantity > most:
+            kept.append((number, item))
+        else:
+            first, other = kept[k]
+            kept[k] = (first, replace(other, quantity=other.quantity + item.quantity))
+            merged.append(item.name)
+    return kept, merged
+
+
+Cells = Mapping[str, tuple[str, Column]]
+
+
+def item_id(name: str, taken: set[str]) -> str:
+    """Return a short id for a name that is not taken yet, and take it."""
+    stem = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40] or "thing"
+    candidate, number = stem, 2
+    while candidate in taken:
+        candidate, number = f"{stem}-{number}", number + 1
+    taken.add(candidate)
+    return candidate
+
+
+def _item(number: int, cells: Cells, ids: set[str]) -> Item:
+    name = cells["name"][0][:80]
+    if not name:
+        raise UnreadableFile(f"Row {number}: the name is missing.", subject="name")
+    category = _listed(number, cells, "category", {**{k: k for k in CATEGORIES}, **_CATEGORY_WORDS}, "other")
+    usual_access, usual_reaches, usual_dry, usual_spoils = USUAL[category]
+    mass_g = _number(number, cells, "mass_g")
+    if mass_g is None:
+        raise UnreadableFile(
+            f"{_where(number, cells, 'mass_g')}: the mass of {name[:40]} is missing.", subject="mass_g"
+        )
+    worn = _flag(number, cells, "worn", default=False)
+    volume = _number(number, cells, "volume_ml")
+    litres = min(mass_g * CATEGORIES[category][1] / 1e3, 40.0) if volume is None else volume / 1e3
+    full = {**{key: key for key in JOBS}, **{job.name: key for key, job in JOBS.items()}}
+    sizes = {**{key: key for key in TOOLS}, **{title.lower(): key for key, title in TOOLS.items()}}
+    reaches = _number(number, cells, "reaches_per_day")
+    given_dry, given_spoils = _said(cells, "keep_dry"), _said(cells, "spoils")
+    left = _number(number, cells, "left_pct")
+    return Item(
+        id=item_id(name, ids),
+        name=name,
+        category=category,
+        mass=kg_from_g(mass_g),
+        claimed=kg_from_g(_number(number, cells, "claimed_g") or 0.0),
+        content=kg_from_g(min(_number(number, cells, "content_g") or 0.0, mass_g)),
+        left=1.0 if left is None else round(left / 100.0, 4),
+        volume=m3_from_l(round(litres, 6)),
+        length=m_from_mm(_number(number, cells, "length_mm") or 0.0),
+        width=m_from_mm(_number(number, cells, "width_mm") or 0.0),
+        quantity=int(_number(number, cells, "quantity") or 1),
+        keep_dry=_flag(number, cells, "keep_dry", default=False) if given_dry else usual_dry and not worn,
+        fragile=_flag(number, cells, "fragile", default=False),
+        leaks=_flag(number, cells, "leaks", default=False),
+        spoils=_flag(number, cells, "spoils", default=False) if given_spoils else usual_spoils and not worn,
+        access=_listed(number, cells, "access", _ACCESS_WORDS, usual_access),
+        reaches=usual_reaches if reaches is None else reaches,
+        reaches_rain=_number(number, cells, "reaches_rain") or 0.0,
+        reaches_cold=_number(number, cells, "reaches_cold") or 0.0,
+        reaches_night=_number(number, cells, "reaches_night") or 0.0,
+        reaches_puncture=_number(number, cells, "reaches_puncture") or 0.0,
+        need=_listed(number, cells, "need", {key: key for key in NEEDS}, "want"),
+        worn=worn,
+        weighed=_flag(number, cells, "weighed", default=False),
+        roles=_words(number, cells, "roles", full, guess_roles(name)),
+        tools=_words(number, cells, "tools", sizes, guess_tools(name)),
+        group=cells.get("group", ("",))[0][:60],
+        holds=_flag(number, cells, "holds", default=False),
+        makes_dry=_flag(number, cells, "makes_dry", default=False),
+        carried_before=int(_number(number, cells, "carried_before") or 0),
+        used_before=int(_number(number, cells, "used_before") or 0),
+        lost_before=int(_number(number, cells, "lost_before") or 0),
+        broken_before=int(_number(number, cells, "broken_before") or 0),
+        note=cells.get("note", ("",))[0][:200],
+    )
+
+
+_ACCESS_WORDS = {**{key: key for key in ACCESS_RANK}, **{name: key for key, name in ACCESS_NAMES.items()}}
+_CATEGORY_WORDS = {
+    **{name: key for key, (name, _) in CATEGORIES.items()},
+    "sleeping": "sleep", "shelter": "sleep", "clothing": "clothes", "tool": "tools", "repair": "tools",
+    "spares": "tools", "electronics": "power", "lights": "power", "light": "power", "electric": "power",
+    "health": "hygiene", "medical": "hygiene", "wash": "hygiene", "documents": "papers", "misc": "other",
+    "nutrition": "food", "kitchen": "other",
+}  # fmt: skip
+
+
+def _where(number: int, cells: Cells, key: str) -> str:
+    column = cells[key][1]
+    return f"Row {number}, column {column.header or BY_KEY[key].title}"
+
+
+def _number(number: int, cells: Cells, key: str) -> float | None:
+    """Return a figure in its field's unit, or None where the cell is empty."""
+    if key not in cells or not cells[key][0]:
+        return None
+    text, column = cells[key]
+    field = BY_KEY[key]
+    try:
+        plain = text.rstrip("% ") if field.unit == "%" else text
+        # a bare figure is in the column's unit; one with a unit of its own says so itself
+        bare = re.fullmatch(r"[+\-−]?[\d.,' \u00a0\u2009\u202f]+", plain.strip()) is not None
+        value = parse_number(plain, unit="" if bare else field.unit)
+        if bare and column.unit and column.unit != field.unit:
+            value *= UNITS[field.unit][column.unit]
+    except InvalidInput as exc:
+        raise UnreadableFile(f"{_where(number, cells, key)}: {exc.message}", subject=key) from exc
+    low, high = (bound * field.factor for bound in LIMITS[field.limit])
+    if field.kind == "whole" and not float(value).is_integer():
+        raise UnreadableFile(f"{_where(number, cells, key)}: {text[:20]} is no whole number.", subject=key)
+    if not low <= value <= high:
+        shown = f" = {value:,.0f} {field.unit}" if not bare or column.unit != field.unit else ""
+        raise UnreadableFile(
+            f"{_where(number, cells, key)}: {text[:20]}{shown} is outside {low:g} to {high:g} {field.unit}".rstrip()
+            + f" ({cells['name'][0][:40]}). Check the unit.",
+            subject=key,
+        )
+    return round(value, 6)
+
+
+def _said(cells: Cells, key: str) -> bool:
+    return key in cells
+
+
+def _flag(number: int, cells: Cells, key: str, *, default: bool) -> bool:
+    if key not in cells:
+        return default
+    text = cells[key][0].lower()
+    if text in _YES or text in _NO:
+        return text in _YES
+    raise UnreadableFile(f"{_where(number, cells, key)}: write yes or no, not “{text[:20]}”.", subject=key)
+
+
+def _listed(number: int, cells: Cells, key: str, known: Mapping[str, str], default: str) -> str:
+    if key not in cells or not cells[key][0]:
+        return default
+    text = cells[key][0].lower()
+    if text in known:
+        return known[text]
+    if key == "category":
+        return "other"  # other people's sections are their own; the thing itself is what counts
+    raise UnreadableFile(
+        f"{_where(number, cells, key)}: “{text[:20]}” is not one of {', '.join(dict.fromkeys(known.values()))}.",
+        subject=key,
+    )
+
+
+def _words(number: int, cells: Cells, key: str, known: Mapping[str, str], default: frozenset[str]) -> frozenset[str]:
+    if key not in cells:
+        return default
+    try:
+        return words_from_list(cells[key][0], known, BY_KEY[key].title.rstrip("s"))
+    except InvalidInput as exc:
+        raise UnreadableFile(f"{_where(number, cells, key)}: {exc.message}", subject=key) from exc

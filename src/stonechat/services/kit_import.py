@@ -1,0 +1,215 @@
+"""A kit from any table: kept for a week, looked over, then taken; what is not taken is kept aside."""
+
+from dataclasses import dataclass, replace
+from uuid import UUID
+
+from stonechat.core.kit.containers import refuse_loops
+from stonechat.core.kit.item import Item
+from stonechat.core.plan.plan import Plan
+from stonechat.db import uploads
+from stonechat.errors import InvalidInput
+from stonechat.formats.csv_table import write_table
+from stonechat.formats.kit_table import (
+    BY_KEY,
+    SKIP,
+    Column,
+    KitTable,
+    TableMapping,
+    guess_mapping,
+    item_id,
+    read_kit,
+)
+from stonechat.formats.numbers import UNITS
+from stonechat.formats.table_file import Grid, read_grid
+from stonechat.services.history import OpenPlan, change_plan
+from stonechat.services.workspace import Workspace
+
+SAME_NAME = {
+    "update": "update the thing that is there",
+    "add": "add it as another thing",
+    "skip": "leave it out",
+}
+MOST_ITEMS = 5_000
+
+
+@dataclass(frozen=True, kw_only=True)
+class Choices:
+    """What the rider chose on looking over; nothing chosen means as guessed."""
+
+    columns: tuple[tuple[str, str], ...] = ()  # field and unit of each column
+    header_row: int | None = None
+    same_name: str = "update"
+    replace_kit: bool = False
+    doubtful: frozenset[int] = frozenset()  # rows that are taken although they are hard to believe
+
+
+@dataclass(frozen=True, kw_only=True)
+class Look:
+    """A table looked over."""
+
+    upload_id: UUID
+    name: str
+    grid: Grid
+    mapping: TableMapping
+    table: KitTable | None  # None where the columns do not make a kit
+    fault: str  # why not
+    known: tuple[str, ...]  # names that are in the kit already
+    choices: Choices
+
+
+def stage_table(workspace: Workspace, name: str, data: bytes) -> UUID:
+    """Keep a table for a week, once it proves to be one."""
+    read_grid(data)
+    with workspace.store.transaction() as session:
+        return uploads.add_upload(session, name=name[:200] or "table", data=data)
+
+
+def look_over(workspace: Workspace, opened: OpenPlan, upload_id: UUID, choices: Choices) -> Look:
+    """Return what a kept table would bring, by the columns as guessed or chosen."""
+    with workspace.store.transaction() as session:
+        upload = uploads.read_upload(session, upload_id)
+    grid = read_grid(upload.data)
+    mapping = _chosen(guess_mapping(grid), choices)
+    table, fault = None, ""
+    try:
+        table = read_kit(grid, mapping, taken=frozenset(item.id for item in opened.plan.items))
+    except InvalidInput as exc:
+        fault = exc.message
+    names = {item.name.lower() for item in opened.plan.items}
+    come = () if table is None else (*table.items, *(item for _, item, _ in table.doubtful))
+    return Look(
+        upload_id=upload_id,
+        name=upload.name,
+        grid=grid,
+        mapping=mapping,
+        table=table,
+        fault=fault,
+        known=tuple(item.name for item in come if item.name.lower() in names),
+        choices=choices,
+    )
+
+
+def _chosen(guessed: TableMapping, choices: Choices) -> TableMapping:
+    """Return the mapping with what the rider chose; a unit that does not go with its field is the field's own."""
+    if not choices.columns:
+        return guessed
+    columns = []
+    for column, (field, unit) in zip(guessed.columns, choices.columns, strict=False):
+        known = BY_KEY.get(field)
+        own = known.unit if known else ""
+        columns.append(
+            Column(
+                index=column.index,
+                header=column.header,
+                field=field if known else SKIP,
+                unit=unit if unit in UNITS.get(own, {}) else own,
+                sample=column.sample,
+            )
+        )
+    header = guessed.header_row if choices.header_row is None else choices.header_row
+    return TableMapping(header_row=max(0, min(header, 200)), columns=tuple(columns))
+
+
+@dataclass(frozen=True, kw_only=True)
+class Brought:
+    """What came in."""
+
+    opened: OpenPlan
+    added: int
+    updated: int
+    skipped: int
+    aside: int
+    upload_id: UUID | None  # rows put aside wait there
+
+
+def bring_in(workspace: Workspace, opened: OpenPlan, upload_id: UUID, choices: Choices, *, revision: int) -> Brought:
+    """Take a table into the kit; rows that are not taken wait aside with their reasons."""
+    look = look_over(workspace, opened, upload_id, choices)
+    if look.table is None:
+        raise InvalidInput(look.fault, subject="columns")
+    if choices.same_name not in SAME_NAME:
+        raise InvalidInput("Say what to do with names that are there already.", subject="same_name")
+    believed = [item for number, item, _ in look.table.doubtful if number in choices.doubtful]
+    coming = (*look.table.items, *believed)
+    if not coming:
+        raise InvalidInput("No row of this table can be taken. Mend its columns or its cells.", subject="columns")
+    counts = {"added": 0, "updated": 0, "skipped": 0}
+
+    def change(plan: Plan) -> Plan:
+        counts.update(added=0, updated=0, skipped=0)
+        items = _joined(() if choices.replace_kit else plan.items, coming, choices.same_name, counts)
+        if len(items) > MOST_ITEMS:
+            raise InvalidInput(f"A kit has at most {MOST_ITEMS:,} things. Bring in fewer.", subject="file")
+        refuse_loops(items)
+        ids = {item.id for item in items}
+        variants = tuple(
+            replace(
+                variant,
+                places={key: place for key, place in variant.places.items() if key in ids},
+                pins=variant.pins & ids,
+                joins={key: stop for key, stop in variant.joins.items() if key in ids},
+                posts={key: stop for key, stop in variant.posts.items() if key in ids},
+            )
+            for variant in plan.variants
+        )
+        return replace(plan, items=items, variants=variants)
+
+    label = f"brought in {len(coming)} things from {look.name[:60]}"
+    after = change_plan(workspace, opened.id, revision=revision, label=label, change=change)
+    aside = _keep_aside(workspace, look, choices)
+    return Brought(opened=after, aside=len(aside), upload_id=upload_id if aside else None, **counts)
+
+
+def _joined(
+    present: tuple[Item, ...], coming: tuple[Item, ...], same_name: str, counts: dict[str, int]
+) -> tuple[Item, ...]:
+    by_name: dict[str, str] = {}
+    for item in present:
+        by_name.setdefault(item.name.lower(), item.id)
+    items = {item.id: item for item in present}
+    taken = set(items)
+    renamed: dict[str, str] = {}
+    for item in coming:
+        there = by_name.get(item.name.lower())
+        if there is not None and same_name == "skip":
+            counts["skipped"] += 1
+        elif there is not None and same_name == "update":
+            renamed[item.id] = there
+            items[there] = replace(item, id=there)
+            counts["updated"] += 1
+        else:
+            new = item.id if item.id not in taken else item_id(item.name, taken)
+            taken.add(new)
+            renamed[item.id] = new
+            items[new] = replace(item, id=new)
+            counts["added"] += 1
+    return tuple(
+        replace(item, container=renamed.get(item.container, item.container)) if item.container else item
+        for item in items.values()
+    )
+
+
+def _keep_aside(workspace: Workspace, look: Look, choices: Choices) -> tuple[tuple[str, ...], ...]:
+    """Put the rows that were not taken in the upload's place, each with its reason; with none it is thrown away."""
+    table = look.table
+    reasons = {entry.number: entry.sentence for entry in table.aside} if table else {}
+    doubtful = table.doubtful if table else ()
+    reasons |= {number: doubt for number, _, doubt in doubtful if number not in choices.doubtful}
+    header = tuple(column.header or f"column {column.index + 1}" for column in look.mapping.columns)
+    width = len(header)
+    rows = []
+    for number in sorted(reasons):
+        cells = look.grid.rows[number - 1]
+        rows.append((*cells, *("",) * (width - len(cells)), reasons[number])[: width + 1])
+    with workspace.store.transaction() as session:
+        if rows:
+            uploads.replace_upload(session, look.upload_id, write_table((*header, "why_aside"), rows))
+        else:
+            uploads.drop_upload(session, look.upload_id)
+    return tuple(rows)
+
+
+def table_bytes(workspace: Workspace, upload_id: UUID) -> bytes:
+    """Return a kept table, such as the rows put aside."""
+    with workspace.store.transaction() as session:
+        return uploads.read_upload(session, upload_id).data

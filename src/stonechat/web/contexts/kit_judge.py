@@ -1,0 +1,115 @@
+"""What the cut list, the jobs, the countdown and the shelf show."""
+
+from dataclasses import dataclass
+
+from stonechat.core.kit.bolts import TOOLS, BoltCover, bolts_of, cover_bolts
+from stonechat.core.kit.item import Item
+from stonechat.core.kit.jobs import JOBS, Coverage, Job
+from stonechat.core.plan.countdown import Task, countdown
+from stonechat.core.plan.cutlist import FIRST_STEP, Cut, coverage_of, cut_list, demands_of
+from stonechat.services.shelf import shelf_items
+from stonechat.web.desk import Desk
+
+_WORST = {"missing": 0, "once": 1, "several": 2, "spare": 3}
+
+
+@dataclass(frozen=True, kw_only=True)
+class CutView:
+    """The cut list."""
+
+    cuts: tuple[Cut, ...]  # those that gain
+    dear: tuple[Cut, ...]  # those whose worth is more than their price
+    kept: tuple[tuple[Item, str], ...]
+    step: float  # kg
+    step_mass: float  # kg of the next step
+    step_minutes: float
+    step_ending: float  # 1
+    move_address: str
+
+
+def cut_view(desk: Desk) -> CutView:
+    """Return what the cut list shows."""
+    found = cut_list(desk.evaluation.ridden, desk.variant)
+    step = found.next_step()
+    return CutView(
+        cuts=tuple(cut for cut in found.cuts if cut.net > 0.0),
+        dear=tuple(cut for cut in found.cuts if cut.net <= 0.0),
+        kept=found.kept,
+        step=FIRST_STEP,
+        step_mass=step[-1].mass_total if step else 0.0,
+        step_minutes=step[-1].minutes_total if step else 0.0,
+        step_ending=step[-1].ending_total if step else 0.0,
+        move_address=desk.do("move"),
+    )
+
+
+@dataclass(frozen=True, kw_only=True)
+class JobsView:
+    """Jobs and bolts."""
+
+    coverage: tuple[Coverage, ...]
+    missing: int
+    dropped: tuple[Job, ...]
+    job_address: str
+    bolts: tuple[BoltCover, ...]
+    tools: dict[str, str]
+    loose_bolts: int
+
+
+def jobs_view(desk: Desk) -> JobsView:
+    """Return what the jobs show."""
+    ridden = desk.evaluation.ridden
+    coverage = tuple(c for c in coverage_of(ridden, desk.variant) if c.job.key not in desk.variant.jobs_off)
+    bolts = cover_bolts(bolts_of(ridden.bike, ridden.carriers), ridden.items)
+    return JobsView(
+        coverage=tuple(sorted(coverage, key=lambda c: _WORST[c.state])),
+        missing=sum(1 for c in coverage if c.state == "missing"),
+        dropped=tuple(JOBS[key] for key in sorted(desk.variant.jobs_off) if key in JOBS),
+        job_address=desk.do("job-off"),
+        bolts=bolts,
+        tools=TOOLS,
+        loose_bolts=sum(1 for entry in bolts if not entry.items),
+    )
+
+
+@dataclass(frozen=True, kw_only=True)
+class CountdownView:
+    """The countdown."""
+
+    tasks: tuple[Task, ...]
+    done: int
+    tick_address: str
+    pdf_address: str
+
+
+def countdown_view(desk: Desk) -> CountdownView:
+    """Return what the countdown shows."""
+    tasks = countdown(desk.opened.plan, desk.variant, demands_of(desk.evaluation.ridden))
+    return CountdownView(
+        tasks=tasks,
+        done=sum(1 for task in tasks if task.done),
+        tick_address=desk.do("tick"),
+        pdf_address=desk.do("countdown.pdf"),
+    )
+
+
+@dataclass(frozen=True, kw_only=True)
+class ShelfView:
+    """The shelf."""
+
+    others: tuple[Item, ...]  # not in this plan's kit
+    count: int
+    take_address: str
+    drop_address: str
+
+
+def shelf_view(desk: Desk) -> ShelfView:
+    """Return what the shelf shows."""
+    owned = shelf_items(desk.workspace)
+    here = {item.id for item in desk.opened.plan.items}
+    return ShelfView(
+        others=tuple(item for item in owned if item.id not in here),
+        count=len(owned),
+        take_address=desk.do("shelf", "take"),
+        drop_address=desk.do("shelf", "drop"),
+    )
