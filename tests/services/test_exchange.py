@@ -45,25 +45,6 @@ def test_the_course_goes_out_with_its_stops_and_comes_in_with_them(workspace: Wo
         assert theirs[stop.name] == pytest.approx(stop.distance, abs=250.0)
 
 
-def test_a_kit_is_added_to_by_name_or_replaced(workspace: Workspace, opened: OpenPlan) -> None:
-    data = b"name,mass_g\nrain jacket,300\nflag,20\n"
-    added = exchange.import_kit(workspace, opened.id, revision=opened.revision, data=data, mode="add")
-    jacket = next(item for item in added.plan.items if item.name == "rain jacket")
-    assert (jacket.id, jacket.mass) == ("rain-jacket", 0.3)
-    assert len(added.plan.items) == len(opened.plan.items) + 1
-    only = exchange.import_kit(workspace, opened.id, revision=added.revision, data=data, mode="replace")
-    assert [item.name for item in only.plan.items] == ["rain jacket", "flag"]
-    assert set(only.plan.variants[0].places) <= {"rain-jacket", "flag"}
-
-
-def test_a_bad_row_leaves_the_kit_as_it_was(workspace: Workspace, opened: OpenPlan) -> None:
-    with pytest.raises(InvalidInput, match="Row 3"):
-        exchange.import_kit(
-            workspace, opened.id, revision=opened.revision, data=b"name,mass_g\nflag,20\nsocks,3 t\n", mode="add"
-        )
-    assert open_plan(workspace, opened.id) == opened
-
-
 def test_an_unknown_surface_is_refused(workspace: Workspace) -> None:
     with pytest.raises(InvalidInput, match="no surface"):
         exchange.import_file(workspace, course(), surface="lava")

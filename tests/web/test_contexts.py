@@ -15,7 +15,7 @@ from stonechat.services import editing
 from stonechat.services.history import OpenPlan
 from stonechat.services.workspace import Workspace
 from stonechat.web.app import create_app
-from stonechat.web.contexts.kit import kit_view
+from stonechat.web.contexts.kit import things_view
 from stonechat.web.contexts.line import air_view, dark_spans, line_view
 from stonechat.web.contexts.load import load_view
 from stonechat.web.contexts.rig import carrier_letters, rig_view
@@ -90,10 +90,10 @@ def test_letters_are_one_to_one_and_never_h(desk: Desk) -> None:
 
 
 def test_the_kits_sums_are_those_of_its_rows(desk: Desk) -> None:
-    view = kit_view(desk)
+    view = things_view(desk)
     carried = [row for row in view.rows if not row.is_home]
     assert view.carried == len(carried)
-    assert view.mass == pytest.approx(sum(row.item.mass * row.item.quantity for row in carried))
+    assert view.mass == pytest.approx(sum(row.item.mass_now * row.item.quantity for row in carried))
     assert view.minutes == pytest.approx(sum(row.price.total for row in carried))
     prices = [row.price.total for row in carried]
     assert prices == sorted(prices, reverse=True)
@@ -103,7 +103,7 @@ def test_the_kits_sums_are_those_of_its_rows(desk: Desk) -> None:
 
 @pytest.mark.parametrize("order", ["mass", "volume", "name", "kind"])
 def test_the_kit_is_put_in_order(desk: Desk, order: str) -> None:
-    ordered = kit_view(Desk(**{**desk.__dict__, "edit": f"by-{order}"})).rows
+    ordered = things_view(Desk(**{**desk.__dict__, "edit": f"by-{order}"})).rows
     carried = [row for row in ordered if not row.is_home]
     keys = {
         "mass": [-row.item.total_mass for row in carried],

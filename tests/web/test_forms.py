@@ -71,7 +71,7 @@ def test_a_form_sent_as_it_is_shown_changes_nothing() -> None:
     for carrier in variant.carriers:
         assert filled(CarrierForm, CarrierForm.values(carrier)).to_core(carrier) == carrier
     for item in PLAN.items:
-        assert filled(ItemForm, ItemForm.values(item)).to_core(item.id) == item
+        assert filled(ItemForm, ItemForm.values(item, PLAN.items)).to_core(item.id, PLAN.items) == item
     for stop in PLAN.line.stops:
         assert filled(StopForm, StopForm.values(stop)).to_core(stop) == stop
     for changed in PLAN.variants:
@@ -119,7 +119,7 @@ def test_times_of_a_night_count_from_its_evening(kind: str, start: str, end: str
         (RiderForm, RiderForm.values(Rider())),
         (rhythm_form(), rhythm_values(Rhythm())),
         (BikeForm, BikeForm.values(Bike())),
-        (ItemForm, ItemForm.values(PLAN.items[0])),
+        (ItemForm, ItemForm.values(PLAN.items[0], PLAN.items)),
         (CarrierForm, CarrierForm.values(PLAN.variants[0].carriers[4])),
     ],
 )

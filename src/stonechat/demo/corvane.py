@@ -12,6 +12,7 @@ from typing import Any
 import numpy as np
 from scipy.interpolate import PchipInterpolator
 
+from stonechat.core.kit.containers import units_to_pack
 from stonechat.core.kit.item import Item
 from stonechat.core.line.rules import Rules
 from stonechat.core.line.stops import Stop, guess_kind
@@ -26,7 +27,7 @@ from stonechat.core.rhythm.rider import Rider
 from stonechat.core.rig.bike import Bike, usual_bike
 from stonechat.core.rig.carrier import Carrier
 from stonechat.core.rig.catalogue import KINDS
-from stonechat.core.rig.fit import fit_rig
+from stonechat.core.rig.fitting import fit_rig
 from stonechat.formats.kit_csv import read_kit_rows
 from stonechat.units import ms_from_kmh
 
@@ -216,7 +217,7 @@ def _pack_by_category(
     places: dict[str, str] = {}
     leaking: set[str] = set()
     spoiling: set[str] = set()
-    for item in sorted(items, key=lambda item: -item.total_volume):
+    for item in sorted(units_to_pack(items), key=lambda item: -item.total_volume):
         if variant not in wanted[item.id]:
             places[item.id] = HOME
             continue

@@ -10,7 +10,8 @@ from stonechat.formats.table_file import read_grid, write_xlsx
 from stonechat.units import g_from_kg, l_from_m3, mm_from_m
 
 __all__ = ["COLUMNS", "item_id", "read_kit_rows", "write_kit_rows", "write_kit_sheet"]
-COLUMNS = tuple(field.key for field in FIELDS)
+_FIRST = ("name", "category", "mass_g")
+COLUMNS = (*_FIRST, *(field.key for field in FIELDS if field.key not in _FIRST))
 
 
 def read_kit_rows(data: bytes, *, taken: frozenset[str] = frozenset()) -> tuple[Item, ...]:

@@ -4,7 +4,7 @@ import csv
 import io
 import zipfile
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, datetime
 from xml.etree.ElementTree import ParseError
 
@@ -33,9 +33,10 @@ def read_grid(data: bytes) -> Grid:
     if len(data) > MOST_BYTES:
         raise TooLarge(f"The table has {len(data) / 1e6:.1f} MB; {MOST_BYTES / 1e6:.0f} MB is the most. Split it.")
     grid = _read_xlsx(data) if data[:4] == b"PK\x03\x04" else _read_text(data)
-    if not any(any(cell for cell in row) for row in grid.rows):
+    width = max((n for row in grid.rows for n, cell in enumerate(row, start=1) if cell), default=0)
+    if not width:
         raise UnreadableFile("The table is empty. Put a name and a mass in each row and bring it in again.")
-    return grid
+    return replace(grid, rows=tuple(row[:width] for row in grid.rows))
 
 
 def _read_text(data: bytes) -> Grid:

@@ -13,7 +13,7 @@ from stonechat.core.plan.plan import HOME, START, Plan, Variant
 from stonechat.core.rhythm.rhythm import Rhythm
 from stonechat.core.rhythm.rider import Rider
 from stonechat.core.rig.carrier import Carrier
-from stonechat.core.rig.fit import fit_rig
+from stonechat.core.rig.fitting import fit_rig
 from stonechat.errors import InvalidInput, NotFound
 from stonechat.formats.kit_csv import item_id
 from stonechat.services.history import OpenPlan, change_plan

@@ -38,6 +38,11 @@ BREAKS: dict[str, Callable[[Variant], Variant]] = {
     "dry": moved("sleep-socks", "stem-left"),
     "leaks": moved("patches-and-glue", "seat"),
     "reachable": moved("rain-jacket", "seat"),
+    "tyre": lambda v: replace(v, bike=replace(v.bike, fork_travel=0.2)),
+    "frame": carrier("bottle-seat", shift=0.15),
+    "body": carrier("bar", width=0.6),
+    "bosses": lambda v: replace(v, bike=replace(v.bike, bosses=frozenset())),
+    "lights": lambda v: replace(v, bike=replace(v.bike, rear_light="post")),
     "front-share": lambda v: replace(v, bike=replace(v.bike, wheelbase=1.40)),
     "left-right": carrier("fork-left", mass=9.0),
     "sway": carrier("seat", sway_lever=1.0, steadiness=1.0),
@@ -133,6 +138,7 @@ def test_a_check_that_is_switched_off_is_silent(demo: Plan) -> None:
 
 def test_a_kilogram_over_the_limit_is_a_kilogram_in_the_margin(demo: Plan, demo_evaluation: Evaluation) -> None:
     film = demo_evaluation.ridden.film
-    heaviest = max(state.mass for load in film for state in load.carriers if state.carrier.id == "seat")
-    _, found = state_after(demo, carrier("seat", load_limit=heaviest - 1.0), "limit")
+    heaviest = max(state.mass for load in film for state in load.carriers if state.carrier.id == "bar")
+    # the roll takes no food, which would go elsewhere
+    _, found = state_after(demo, carrier("bar", load_limit=heaviest - 1.0), "limit")
     assert min(f.margin for f in found) == pytest.approx(-1.0, abs=0.02)

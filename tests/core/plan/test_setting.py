@@ -137,9 +137,11 @@ def test_clocks_are_those_of_the_place_and_the_sun_meets_whoever_rides_towards_i
 
 
 def test_a_day_of_rain_slows_a_gravel_route(demo: Plan) -> None:
-    days = tuple(replace(day, rain=8.0) for day in demo.line.weather.days)
-    wet = replace(demo, line=replace(demo.line, weather=replace(demo.line.weather, days=days)))
-    dry, rainy = (evaluate(plan, "a").ridden for plan in (demo, wet))
+    def with_rain(rain: float) -> Plan:
+        days = tuple(replace(day, rain=rain) for day in demo.line.weather.days)
+        return replace(demo, line=replace(demo.line, weather=replace(demo.line.weather, days=days)))
+
+    dry, rainy = (evaluate(with_rain(rain), "a").ridden for rain in (0.0, 8.0))
     assert rainy.ledger.moving > 1.01 * dry.ledger.moving
     loose = make_setting(demo, demo.variants[0], None).course.loose > 0
     ratio = rainy.ride.conditions.rolling[loose] / dry.ride.conditions.rolling[loose]

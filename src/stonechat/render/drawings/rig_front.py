@@ -7,7 +7,7 @@ from shapely.ops import unary_union
 
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import Carrier
-from stonechat.core.rig.fit import Drag, drags_of
+from stonechat.core.rig.fitting import Drag, drags_of
 from stonechat.core.rig.front import bike_front, carrier_front, exposures, rider_front
 
 SCALE = 262.0  # drawing units per m

@@ -9,7 +9,7 @@ from stonechat.core.rig.bike import WHEELBASE_OFF, wheelbase_by_measures
 from stonechat.core.rig.carrier import ACCESS_NAMES, PLACES, TAKES, Carrier
 from stonechat.core.rig.catalogue import CATALOGUE, Kind, places_for
 from stonechat.core.rig.clearance import Clearance, clearances
-from stonechat.core.rig.fit import Drag, drags_of
+from stonechat.core.rig.fitting import Drag, drags_of
 from stonechat.core.rig.geometry import carrier_outline, outline_centre, shift_range
 from stonechat.render.drawings.bike_side import Sheet
 from stonechat.render.drawings.rig_front import FrontScene, front_scene

@@ -124,7 +124,10 @@ class BikeForm(Form):
             (self.charge_port, CHARGE_PORTS),
         ):  # fmt: skip
             listed(value, known)
-        self._document()
+        if self.saddle_height_mm <= abs(self.saddle_setback_mm) + 200.0:
+            raise ValueError("The saddle lies too far back for its height. Check height and setback.")
+        if self.chainstay_mm <= abs(self.bottom_bracket_drop_mm):
+            raise ValueError("The bottom-bracket drop is longer than the chainstay. Check both.")
         return self
 
     def _document(self) -> BikeDocument:

@@ -10,7 +10,7 @@ from tests.core.rig.test_geometry import BIKES, carrier_at
 
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.catalogue import KINDS
-from stonechat.core.rig.fit import SEAMS, SHADOW_BAND, drag_of, drags_of, fit_rig, frame_room
+from stonechat.core.rig.fitting import SEAMS, SHADOW_BAND, drag_of, drags_of, fit_rig, frame_room
 from stonechat.core.rig.front import exposures
 from stonechat.core.rig.geometry import carrier_outline
 

@@ -1,0 +1,140 @@
+"""A kit from other people's tables: guessed columns, units, doubles, rows put aside."""
+
+from dataclasses import replace
+
+import pytest
+from hypothesis import given
+from tests.strategies import kits
+
+from stonechat.core.kit.item import Item
+from stonechat.errors import UnreadableFile
+from stonechat.formats.kit_csv import read_kit_rows, write_kit_rows, write_kit_sheet
+from stonechat.formats.kit_table import KitTable, TableMapping, guess_mapping, read_kit
+from stonechat.formats.table_file import read_grid
+
+
+def mapped(text: str) -> TableMapping:
+    return guess_mapping(read_grid(text.encode()))
+
+
+def read(text: str) -> KitTable:
+    grid = read_grid(text.encode())
+    return read_kit(grid, guess_mapping(grid))
+
+
+def fields(text: str) -> list[tuple[str, str]]:
+    return [(column.field, column.unit) for column in mapped(text).columns]
+
+
+@pytest.mark.parametrize(
+    ("header", "expected"),
+    [
+        ("Item,Weight (g),Qty", [("name", ""), ("mass_g", "g"), ("quantity", "")]),
+        ("Gear;Mass [kg];Volume in l", [("name", ""), ("mass_g", "kg"), ("volume_ml", "l")]),
+        ("article\toz\tclaimed weight oz", [("name", ""), ("mass_g", "oz"), ("claimed_g", "oz")]),
+        ("name,weight lb,length cm,colour", [("name", ""), ("mass_g", "lb"), ("length_mm", "cm"), ("", "")]),
+        ("Thing,Size packed (in³),grams", [("name", ""), ("volume_ml", "in³"), ("mass_g", "g")]),
+        ("name,mass_g,reaches_per_day,note", [("name", ""), ("mass_g", "g"), ("reaches_per_day", ""), ("note", "")]),
+    ],
+)
+def test_headers_are_guessed(header: str, expected: list[tuple[str, str]]) -> None:
+    assert fields(f"{header}\n") == expected
+
+
+def test_a_title_above_the_header_is_stepped_over() -> None:
+    grid = read_grid(b"My list 2027,,\n,,\nitem,weight,qty\nlamp,120,1\n")
+    mapping = guess_mapping(grid)
+    assert mapping.header_row == 3 and [i.name for i in read_kit(grid, mapping).items] == ["lamp"]
+
+
+def test_a_table_without_header_is_read_by_what_stands_in_it() -> None:
+    table = read("lamp,120\ninner tube,134\nmini pump,124\n")
+    assert [(item.name, item.mass) for item in table.items] == [
+        ("lamp", 0.12),
+        ("inner tube", 0.134),
+        ("mini pump", 0.124),
+    ]
+
+
+def test_bare_figures_without_a_unit_are_taken_by_their_size() -> None:
+    # nobody's kit has a median of 0.2 g
+    assert fields("name,weight\na,0.212\nb,0.134\nc,0.54")[1] == ("mass_g", "kg")
+    assert fields("name,weight\na,212\nb,134\nc,540")[1] == ("mass_g", "g")
+
+
+@pytest.mark.parametrize(
+    ("unit", "typed", "grams"),
+    [("oz", "7,5", 7.5 * 28.349523125), ("lb", "0.5", 226.796185), ("kg", "0,212", 212.0), ("g", "1 212", 1212.0)],
+)
+def test_units_are_turned_into_grams(unit: str, typed: str, grams: float) -> None:
+    (item,) = read(f"name;weight {unit}\nlamp;{typed}\n").items
+    assert item.mass * 1e3 == pytest.approx(grams, rel=1e-6)
+
+
+def test_a_figure_with_its_own_unit_overrules_the_column() -> None:
+    assert [i.mass for i in read("name;weight g\na;0,3 kg\nb;4 oz\n").items] == pytest.approx([0.3, 0.113398], rel=1e-5)
+
+
+def test_volumes_in_cubic_inches() -> None:
+    (item,) = read("name;g;volume in³\nbag;200;61,0237\n").items
+    assert item.volume == pytest.approx(0.001, rel=1e-5)
+
+
+def test_every_bad_row_is_kept_with_its_reason_and_its_cells() -> None:
+    table = read("name,g,qty\nlamp,120,1\n,30,1\ntube,heavy,1\npump,124,1.5\nsocks,3 t,1\nhat,-4,1\nmat,340,1\n")
+    assert [item.name for item in table.items] == ["lamp", "mat"]
+    assert [row.number for row in table.aside] == [3, 4, 5, 6, 7]
+    words = " ".join(row.sentence for row in table.aside)
+    for part in (
+        "name is missing",
+        "“heavy” is not a number",
+        "1.5 is no whole number",
+        "“t” is no unit",
+        "-4 is outside",
+    ):
+        assert part in words
+    assert table.aside[1].cells == ("tube", "heavy", "1")
+
+
+def test_what_is_hard_to_believe_waits_for_a_tick() -> None:
+    table = read("name,kind,kg\ntoothbrush,hygiene,15\nlamp,light,0.12\ntube,tools,0.13\n")
+    assert [item.name for item in table.items] == ["lamp", "tube"]
+    assert [(number, item.name) for number, item, _ in table.doubtful] == [(2, "toothbrush")]
+
+
+def test_rows_alike_are_added_up_and_others_of_the_same_name_stay() -> None:
+    table = read("name,g,qty\nspoke,8,2\nspoke,8,1\nspoke,9,1\n")
+    assert [(i.name, i.mass, i.quantity) for i in table.items] == [("spoke", 0.008, 3), ("spoke", 0.009, 1)]
+    assert table.merged == ("spoke",) and len({i.id for i in table.items}) == 2
+
+
+def test_what_is_left_out_is_usual_for_the_kind() -> None:
+    (quilt,) = read("name,kind,g\nquilt,sleep,540\n").items
+    assert (quilt.access, quilt.reaches, quilt.keep_dry, quilt.volume) == ("camp", 1.0, True, pytest.approx(0.00324))
+    assert quilt.roles == {"sleep_warm"}
+
+
+@pytest.mark.parametrize(
+    ("text", "sentence"),
+    [("12;30\n5;6", "No column is the name"), ("name,colour\nlamp,red", "No column is the mass")],
+)
+def test_a_table_without_names_or_masses_says_what_is_missing(text: str, sentence: str) -> None:
+    with pytest.raises(UnreadableFile, match=sentence):
+        read(text)
+
+
+@given(kits(6))
+def test_csv_and_xlsx_hold_the_whole_kit(kit: tuple[Item, ...]) -> None:
+    rich = tuple(
+        replace(item, reaches_rain=2.0, roles=frozenset({"plug"}), tools=frozenset({"hex4"}), group="set", holds=n == 0,
+                container="" if n == 0 else kit[0].id, carried_before=3, used_before=1, fragile=True)
+        for n, item in enumerate(kit)
+    )  # fmt: skip
+    unique = tuple(replace(item, name=f"{item.name} {n}"[:80]) for n, item in enumerate(rich))
+    for data in (write_kit_rows(unique), write_kit_sheet(unique)):
+        again = read_kit_rows(data)
+        plain = [replace(i, id="", container="", mass=0.0, volume=0.0, note="") for i in again]
+        assert plain == [replace(i, id="", container="", mass=0.0, volume=0.0, note="") for i in unique]
+        assert [i.mass for i in again] == pytest.approx([i.mass for i in unique])
+        holder = again[0].id if again else ""
+        assert [i.container for i in again] == ["" if n == 0 else holder for n in range(len(again))]

@@ -1,0 +1,133 @@
+"""Bringing a table in: looked over, taken, rows put aside, names that are there already."""
+
+import csv
+import io
+from uuid import uuid4
+
+import pytest
+
+from stonechat.core.kit.item import Item
+from stonechat.errors import InvalidInput, NotFound, TooLarge, UnreadableFile
+from stonechat.services import kit_import, shelf
+from stonechat.services.editing import drop_item, item_named, take_from_shelf
+from stonechat.services.history import OpenPlan, undo
+from stonechat.services.kit_import import Choices
+from stonechat.services.workspace import Workspace
+
+MESSY = b"""Thing;Section;Weight g;Qty
+lamp holder;light;85,5;1
+spoon;misc;12;1
+;light;30;1
+tent pole;shelter;heavy;1
+toothbrush;hygiene;34000;1
+"""
+
+
+def staged(workspace: Workspace, opened: OpenPlan, data: bytes = MESSY, choices: Choices | None = None):  # type: ignore[no-untyped-def]
+    upload = kit_import.stage_table(workspace, "list", data)
+    return upload, kit_import.look_over(workspace, opened, upload, choices or Choices())
+
+
+def test_a_look_changes_nothing_and_says_what_would_come(workspace: Workspace, opened: OpenPlan) -> None:
+    _, look = staged(workspace, opened)
+    assert look.table is not None and [item.name for item in look.table.items] == ["lamp holder", "spoon"]
+    assert look.known == ("spoon",) and len(look.table.aside) == 3
+    assert look.table.aside[2].sentence.startswith("Row 6")
+
+
+def test_what_is_taken_comes_in_and_the_rest_waits_aside(workspace: Workspace, opened: OpenPlan) -> None:
+    upload, _ = staged(workspace, opened)
+    brought = kit_import.bring_in(workspace, opened, upload, Choices(), revision=opened.revision)
+    assert (brought.added, brought.updated, brought.skipped, brought.aside) == (1, 1, 0, 3)
+    spoon = item_named(brought.opened.plan, "spoon")
+    assert spoon.mass == 0.012 and brought.opened.plan.variants[0].places["spoon"] == "seat"
+    rows = list(csv.reader(io.StringIO(kit_import.table_bytes(workspace, upload).decode())))
+    assert rows[0] == ["Thing", "Section", "Weight g", "Qty", "why_aside"] and len(rows) == 4
+    assert rows[2][:3] == ["tent pole", "shelter", "heavy"] and "not a number" in rows[2][4]
+    # the rows put aside can be mended and brought in by themselves
+    again = kit_import.look_over(workspace, brought.opened, upload, Choices())
+    assert again.table is not None and again.table.items == () and len(again.table.aside) == 3
+    assert undo(workspace, opened.id, revision=brought.opened.revision).plan == opened.plan
+
+
+@pytest.mark.parametrize(("same_name", "mass", "count"), [("update", 0.012, 1), ("add", 0.011, 2), ("skip", 0.011, 1)])
+def test_a_name_that_is_there_is_updated_added_or_left_out(
+    workspace: Workspace, opened: OpenPlan, same_name: str, mass: float, count: int
+) -> None:
+    upload, _ = staged(workspace, opened)
+    choices = Choices(same_name=same_name)
+    plan = kit_import.bring_in(workspace, opened, upload, choices, revision=opened.revision).opened.plan
+    assert item_named(plan, "spoon").mass == mass
+    assert sum(item.name == "spoon" for item in plan.items) == count
+
+
+def test_columns_may_be_chosen_otherwise(workspace: Workspace, opened: OpenPlan) -> None:
+    columns = (("name", ""), ("", ""), ("mass_g", "oz"), ("quantity", ""))
+    _, look = staged(workspace, opened, choices=Choices(columns=columns))
+    assert look.table is not None
+    assert look.table.items[0].mass == pytest.approx(85.5 * 0.028349523125) and look.table.items[0].category == "other"
+    _, none = staged(workspace, opened, choices=Choices(columns=(("", ""), *columns[1:])))
+    assert none.table is None and "No column is the name" in none.fault
+    with pytest.raises(InvalidInput, match="No column is the name"):
+        upload, _ = staged(workspace, opened)
+        kit_import.bring_in(
+            workspace, opened, upload, Choices(columns=(("", ""), *columns[1:])), revision=opened.revision
+        )
+
+
+def test_what_is_hard_to_believe_comes_only_when_ticked(workspace: Workspace, opened: OpenPlan) -> None:
+    data = b"name,kind,g\ntoothbrush,hygiene,3400\nlamp holder,light,90\n"
+    upload, look = staged(workspace, opened, data)
+    assert look.table is not None and [number for number, _, _ in look.table.doubtful] == [2]
+    kept = kit_import.bring_in(workspace, opened, upload, Choices(doubtful=frozenset({2})), revision=opened.revision)
+    assert kept.added == 2 and kept.aside == 0
+    with pytest.raises(NotFound, match="not kept any more"):
+        kit_import.table_bytes(workspace, upload)
+
+
+def test_replacing_the_kit_keeps_no_thing_and_no_place_of_the_old(workspace: Workspace, opened: OpenPlan) -> None:
+    upload, _ = staged(workspace, opened)
+    plan = kit_import.bring_in(
+        workspace, opened, upload, Choices(replace_kit=True), revision=opened.revision
+    ).opened.plan
+    assert {item.name for item in plan.items} == {"lamp holder", "spoon"}
+    ids = {item.id for item in plan.items}
+    assert all(set(variant.places) <= ids and variant.pins <= ids for variant in plan.variants)
+
+
+@pytest.mark.parametrize(
+    ("data", "error"), [(b"", UnreadableFile), (b"x" * 4_100_000, TooLarge), (b"PK\x03\x04junk", UnreadableFile)]
+)
+def test_what_is_no_table_is_not_kept(
+    workspace: Workspace, opened: OpenPlan, data: bytes, error: type[Exception]
+) -> None:
+    with pytest.raises(error):
+        kit_import.stage_table(workspace, "list", data)
+    with pytest.raises(NotFound):
+        kit_import.look_over(workspace, opened, uuid4(), Choices())
+
+
+def test_a_table_of_nothing_but_bad_rows_changes_nothing(workspace: Workspace, opened: OpenPlan) -> None:
+    upload, _ = staged(workspace, opened, b"name,g\n,1\nlamp,heavy\n")
+    with pytest.raises(InvalidInput, match="No row of this table"):
+        kit_import.bring_in(workspace, opened, upload, Choices(), revision=opened.revision)
+
+
+def test_a_thing_taken_out_of_the_kit_stays_on_the_shelf_and_comes_back(workspace: Workspace, opened: OpenPlan) -> None:
+    out = drop_item(workspace, opened, revision=opened.revision, item="spoon")
+    spoon = shelf.shelf_item(workspace, "spoon")
+    back = take_from_shelf(workspace, out, revision=out.revision, item=spoon)
+    assert item_named(back.plan, "spoon") == item_named(opened.plan, "spoon")
+    with pytest.raises(InvalidInput, match="in this kit already"):
+        take_from_shelf(workspace, back, revision=back.revision, item=spoon)
+    shelf.drop_from_shelf(workspace, "spoon")
+    with pytest.raises(NotFound):
+        shelf.shelf_item(workspace, "spoon")
+
+
+def test_two_thousand_rows_come_in_whole(workspace: Workspace, opened: OpenPlan) -> None:
+    rows = "\n".join(f"thing {n};{10 + n % 400};{1 + n % 3}" for n in range(2_000))
+    upload, look = staged(workspace, opened, f"name;g;qty\n{rows}\n".encode())
+    assert look.table is not None and len(look.table.items) == 2_000 and isinstance(look.table.items[0], Item)
+    brought = kit_import.bring_in(workspace, opened, upload, Choices(), revision=opened.revision)
+    assert brought.added == 2_000

@@ -1,0 +1,217 @@
+"""The parts of Kit as pages, as fragments and without a script; what is wrong is said at its field."""
+
+import io
+import json
+import re
+from uuid import uuid4
+
+import pytest
+from fastapi.testclient import TestClient
+from pypdf import PdfReader
+from tests.web.test_pages import HTMX, Outline
+
+from stonechat.services import weighing
+from stonechat.services.editing import item_named
+from stonechat.services.history import OpenPlan, open_plan
+from stonechat.services.workspace import Workspace
+
+TABS = ["", "tab:weigh", "tab:bring", "tab:cut", "tab:jobs", "tab:countdown", "tab:shelf", "new", "inner-tube"]
+
+
+def kit(opened: OpenPlan, edit: str = "") -> str:
+    return f"/plans/{opened.id}/a/kit?edit={edit}"
+
+
+def do(opened: OpenPlan, *parts: str) -> str:
+    return "/".join((f"/plans/{opened.id}/a/do", *parts))
+
+
+def sent(opened: OpenPlan, **fields: object) -> dict[str, object]:
+    return {"revision": opened.revision, "leg": 0, **fields}
+
+
+@pytest.mark.parametrize("edit", TABS)
+def test_every_part_is_a_page_and_a_fragment_with_labelled_fields(
+    client: TestClient, opened: OpenPlan, edit: str
+) -> None:
+    answer = client.get(kit(opened, edit))
+    assert answer.status_code == 200
+    outline = Outline(answer.text)
+    assert outline.forbidden == [] and len(outline.ids) == len(set(outline.ids))
+    assert set(outline.fields) <= outline.labels
+    assert client.get(kit(opened, edit), headers=HTMX).text.lstrip().startswith('<section id="stage"')
+
+
+def test_only_name_and_mass_are_needed(client: TestClient, workspace: Workspace, opened: OpenPlan) -> None:
+    fields = sent(opened, name="spare hanger", category="tools", mass_g="27 g")
+    assert client.post(do(opened, "items", "new"), data=fields).status_code == 303
+    new = next(item for item in open_plan(workspace, opened.id).plan.items if item.name == "spare hanger")
+    assert new.mass == 0.027 and new.roles == {"hanger"} and new.access == "off" and new.volume > 0.0
+
+
+def test_a_slipped_unit_is_asked_about_and_can_be_overruled(
+    client: TestClient, workspace: Workspace, opened: OpenPlan
+) -> None:
+    fields = sent(opened, name="toothbrush", category="hygiene", mass_g="3400")
+    asked = client.post(do(opened, "items", "new"), data=fields, headers=HTMX)
+    assert asked.status_code == 422 and "A slipped unit?" in asked.text and "It is so" in asked.text
+    assert open_plan(workspace, opened.id).revision == opened.revision
+    assert client.post(do(opened, "items", "new"), data={**fields, "sure": "yes"}).status_code == 303
+
+
+@pytest.mark.parametrize(
+    ("fields", "sentence"),
+    [
+        ({"name": "x", "mass_g": "-3"}, "below the least"),
+        ({"name": "x", "mass_g": "10", "container": "nowhere"}, "holds things here"),
+        ({"name": "x", "mass_g": "10", "roles": "flying"}, "is no job that is known here"),
+        ({"name": "x", "mass_g": "10", "roles": "plug a hole, sadle cream"}, "Did you mean"),
+        ({"name": "x", "mass_g": "10", "content_g": "20"}, "weighs more than the whole"),
+        ({"name": "x", "mass_g": "10", "used_before": "3", "carried_before": "2"}, "more races than it was carried"),
+    ],
+)
+def test_what_is_wrong_with_a_thing_is_said(
+    client: TestClient, opened: OpenPlan, fields: dict[str, str], sentence: str
+) -> None:
+    answer = client.post(do(opened, "items", "new"), data=sent(opened, **fields), headers=HTMX)
+    assert answer.status_code == 422 and sentence in answer.text
+
+
+def test_a_table_is_mapped_shown_and_taken_without_a_script(
+    client: TestClient, workspace: Workspace, opened: OpenPlan
+) -> None:
+    data = b"Gear;Weight oz\nlamp holder;3\n;4\n"
+    staged = client.post(do(opened, "kit"), data=sent(opened), files={"file": ("list.csv", data)})
+    assert staged.status_code == 303
+    page = client.get(staged.headers["location"]).text
+    assert "would come in" in page and "the name is missing" in page
+    upload = re.search(r"map(?::|%3A)([0-9a-f-]{36})", staged.headers["location"])
+    assert upload is not None
+    fields = sent(opened, **{"field-0": "name", "unit-0": "", "field-1": "mass_g", "unit-1": "oz", "header_row": "1"})
+    looked = client.post(do(opened, "kit", upload[1]), data=fields)
+    assert looked.status_code == 200 and "85 g" in looked.text
+    taken = client.post(do(opened, "kit", upload[1]), data={**fields, "take": "yes"}, headers=HTMX)
+    assert taken.status_code == 200 and "1 rows were put aside" in taken.text
+    assert item_named(open_plan(workspace, opened.id).plan, "lamp-holder").mass == pytest.approx(0.0850486, abs=1e-6)
+    aside = client.get(do(opened, "kit", f"{upload[1]}.csv"))
+    assert aside.status_code == 200 and "why_aside" in aside.text
+
+
+def test_cells_can_be_pasted(client: TestClient, opened: OpenPlan) -> None:
+    staged = client.post(do(opened, "kit"), data=sent(opened, pasted="name\tg\nlamp holder\t85\n"))
+    assert staged.status_code == 303
+    assert "lamp holder" in client.get(staged.headers["location"]).text
+
+
+@pytest.mark.parametrize(
+    ("data", "sentence"),
+    [(b"", "No file was chosen"), (b"\x00\x01", "not text"), (b"PK\x03\x04x", "damaged"), (b"\n,\n", "empty")],
+)
+def test_a_table_that_is_none_is_answered_in_words(
+    client: TestClient, opened: OpenPlan, data: bytes, sentence: str
+) -> None:
+    files = {"file": ("list.xlsx", data)} if data else None
+    answer = client.post(do(opened, "kit"), data=sent(opened), files=files, headers=HTMX)
+    assert 400 <= answer.status_code < 500 and sentence in answer.text
+
+
+def test_a_table_that_is_not_kept_any_more_is_said(client: TestClient, opened: OpenPlan) -> None:
+    assert client.get(kit(opened, f"map:{uuid4()}")).status_code == 404
+    assert client.get(kit(opened, "map:nonsense")).status_code == 404
+
+
+def test_csv_and_xlsx_come_back_as_they_went(client: TestClient, workspace: Workspace, opened: OpenPlan) -> None:
+    for name in ("kit.csv", "kit.xlsx"):
+        data = client.get(do(opened, name)).content
+        now = open_plan(workspace, opened.id)
+        staged = client.post(do(opened, "kit"), data=sent(now), files={"file": (name, data)})
+        upload = staged.headers["location"].split("map%3A")[-1].split("map:")[-1].split("&")[0]
+        answer = client.post(do(opened, "kit", upload), data=sent(now, take="yes"))
+        assert answer.status_code == 303
+        assert {i.id: i for i in open_plan(workspace, opened.id).plan.items} == {i.id: i for i in opened.plan.items}
+
+
+def test_a_stable_reading_is_taken_and_an_unstable_one_refused(
+    client: TestClient, workspace: Workspace, opened: OpenPlan
+) -> None:
+    item = next(item for item in opened.plan.items if not item.weighed)
+    put = client.post(do(opened, "scale", "put"), data=sent(opened, item=item.id, count="1", quiet="yes"))
+    assert put.status_code == 204
+    early = client.post(do(opened, "scale", "take"), data=sent(opened, item=item.id, count="1"), headers=HTMX)
+    assert early.status_code == 422 and "Nothing was taken" in early.text
+    weighing.scale_of(opened.id)._changed -= 30.0  # half a minute later
+    shown = json.loads(client.get(do(opened, "scale")).text)
+    assert shown["state"] == "stable"
+    assert client.post(do(opened, "scale", "take"), data=sent(opened, item=item.id, count="1")).status_code == 303
+    now = item_named(open_plan(workspace, opened.id).plan, item.id)
+    assert now.weighed and now.mass * 1e3 == pytest.approx(shown["mass_g"], abs=0.2)
+
+
+@pytest.mark.parametrize(
+    ("fields", "sentence"),
+    [
+        ({"typed": "heavy"}, "is not a number"),
+        ({"typed": "90 kg"}, "Is the right thing on the scale"),
+        ({"typed": "12", "count": "many"}, "is no count"),
+    ],
+)
+def test_a_mass_typed_wrongly_is_said(
+    client: TestClient, opened: OpenPlan, fields: dict[str, str], sentence: str
+) -> None:
+    answer = client.post(do(opened, "scale", "take"), data=sent(opened, item="spoon", **fields), headers=HTMX)
+    assert 400 <= answer.status_code < 500 and sentence in answer.text
+
+
+def test_wheels_swapped_or_in_pounds_are_doubted(client: TestClient, opened: OpenPlan) -> None:
+    fields = sent(opened, what="bare", front_kg="9", rear_kg="2")
+    answer = client.post(do(opened, "wheels"), data=fields, headers=HTMX)
+    assert answer.status_code == 422 and "Are the two swapped" in answer.text
+    good = client.post(do(opened, "wheels"), data={**fields, "front_kg": "4,9", "rear_kg": "5.5"}, headers=HTMX)
+    assert good.status_code == 200 and "agrees" in good.text
+
+
+def test_a_packed_bag_is_held_against_its_sum(client: TestClient, opened: OpenPlan) -> None:
+    answer = client.post(do(opened, "scale", "bag"), data=sent(opened, bag="tool", typed="2000"), headers=HTMX)
+    assert answer.status_code == 200 and "more than the sum" in answer.text
+
+
+def test_a_cut_is_left_at_home_from_the_list(client: TestClient, workspace: Workspace, opened: OpenPlan) -> None:
+    page = client.get(kit(opened, "tab:cut")).text
+    assert "Compulsory kit, medicine and the light you need are not offered" in page
+    first = re.search(r'name="item" value="([^"]+)"', page)
+    assert first is not None
+    fields = sent(opened, item=first[1], place="home", room="kit", edit="tab:cut")
+    after = client.post(do(opened, "move"), data=fields, headers=HTMX)
+    assert 'data-kit="cut"' in after.text
+    assert open_plan(workspace, opened.id).plan.variants[0].places[first[1]] == "home"
+
+
+def test_a_job_can_be_done_without_and_wanted_again(client: TestClient, opened: OpenPlan) -> None:
+    without = client.post(do(opened, "job-off"), data=sent(opened, job="warm_feet"), headers=HTMX)
+    assert "Every job is done" in without.text and "Want again: warm feet" in without.text
+    again = client.post(
+        do(opened, "job-off"), data={"revision": opened.revision + 1, "leg": 0, "job": "warm_feet"}, headers=HTMX
+    )
+    assert "1 job that nothing does" in again.text
+    assert client.post(do(opened, "job-off"), data=sent(opened, job="flying")).status_code == 404
+
+
+def test_the_countdown_is_ticked_and_printed(client: TestClient, opened: OpenPlan) -> None:
+    ticked = client.post(do(opened, "tick"), data=sent(opened, task="fit"), headers=HTMX)
+    assert "1 of" in ticked.text and 'aria-pressed="true"' in ticked.text
+    printed = client.get(do(opened, "countdown.pdf"))
+    text = "".join(page.extract_text() for page in PdfReader(io.BytesIO(printed.content)).pages)
+    assert "Tape under straps" in text and "Charge everything" in text
+
+
+def test_a_way_that_ends_before_it_begins_is_refused(client: TestClient, opened: OpenPlan) -> None:
+    wrong = sent(opened, joins="mirrel", posts="tazzle")
+    answer = client.post(do(opened, "items", "spoon", "way"), data=wrong, headers=HTMX)
+    assert answer.status_code == 422 and "Choose a later stop" in answer.text
+    right = client.post(do(opened, "items", "spoon", "way"), data=sent(opened, joins="tazzle", posts=""), headers=HTMX)
+    assert "from the drop box at Tazzle" in right.text
+
+
+def test_what_is_inside_a_pouch_is_moved_with_it(client: TestClient, opened: OpenPlan) -> None:
+    answer = client.post(do(opened, "move"), data=sent(opened, item="wet-wipes", place="seat"), headers=HTMX)
+    assert answer.status_code == 422 and "is inside wash pouch" in answer.text
