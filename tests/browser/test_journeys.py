@@ -255,7 +255,10 @@ def test_a_carrier_is_opened_changed_and_drawn_anew(page: Page, own_plan: str) -
     page.goto(own_plan + "/rig")
     page.get_by_role("link", name="seat pack").click()
     expect(page.get_by_label("Carrier", exact=True)).to_be_focused()
-    page.get_by_label("Capacity").fill("3,5 l")
+    page.get_by_label("Capacity, full").fill("3,5 l")
+    page.get_by_role("button", name="Keep the carrier").click()
+    expect(page.get_by_text("cannot hold more than full")).to_be_visible()
+    page.get_by_label("Rolled small").fill("2")
     page.get_by_role("button", name="Keep the carrier").click()
     expect(page.locator("#ledger .check.broken", has_text="seat pack: over by")).to_be_visible()
     expect(page.locator("svg.rig .carrier.over")).to_have_count(1)
@@ -281,20 +284,23 @@ def test_everything_but_dragging_works_without_script(browser: Browser, program:
 
 
 def test_a_kit_comes_in_from_a_table_and_a_bad_one_does_not(page: Page, own_plan: str) -> None:
-    page.goto(own_plan + "/kit")
-    choose = page.get_by_label("A kit as CSV")
-    send = page.get_by_role("button", name="Bring it in")
-    choose.set_input_files({"name": "kit.csv", "mimeType": "text/csv", "buffer": b"name,mass_g\nsocks,3 t\n"})
+    page.goto(own_plan + "/kit?edit=tab:bring")
+    choose = page.get_by_label("CSV or XLSX")
+    send = page.get_by_role("button", name="Look at it")
+    choose.set_input_files({"name": "kit.csv", "mimeType": "text/csv", "buffer": b"\x00\x01"})
     send.click()
-    expect(page.get_by_role("alert")).to_contain_text("Row 2, column mass_g: “t” is no unit")
+    expect(page.locator("#messages")).to_contain_text("The table is not text")
     table = "name;mass_g;category\npennant;0,031 kg;other\nrain jacket;190;clothes\n"
     choose.set_input_files({"name": "kit.csv", "mimeType": "text/csv", "buffer": table.encode()})
     send.click()
-    expect(page.locator("#ledger .change")).to_contain_text("brought a kit in")
+    expect(page.get_by_text("2 things would come in; in the kit already: rain jacket")).to_be_visible()
+    page.get_by_role("button", name="Take it into the kit").click()
+    expect(page.locator("#ledger .change")).to_contain_text("brought in 2 things")
+    page.get_by_role("link", name="Things", exact=True).click()
     expect(page.get_by_role("row", name=re.compile("pennant"))).to_contain_text("31 g")
     expect(page.get_by_role("row", name=re.compile("rain jacket"))).to_contain_text("190 g")
     expect(page.get_by_role("row", name=re.compile("pennant"))).to_contain_text("no place yet")
-    expect(page.get_by_role("alert")).to_be_empty()
+    expect(page.locator("#messages")).to_be_empty()
 
 
 def test_a_things_price_falls_when_it_is_reached_for_less(page: Page, own_plan: str) -> None:

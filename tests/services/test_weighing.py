@@ -62,7 +62,9 @@ def test_nothing_is_taken_from_a_scale_that_is_not_stable(opened: OpenPlan) -> N
     scale = weighing.choose_scale(opened.id, "kitchen", "draught")
     weighing.put_on(opened, "spoon", 1)
     with pytest.raises(InvalidInput, match="Nothing was taken"):
-        weighing.stable_mass(opened.id)
+        weighing.stable_mass(opened.id, "spoon")
+    with pytest.raises(InvalidInput, match="not on the scale yet"):
+        weighing.stable_mass(opened.id, "rag")
     assert "or type the mass" in weighing.words_for(Reading(state="settling", mass=0.1, since=12.0), scale)
     assert "Plug it in again" in weighing.words_for(Reading(state="silent", mass=0.0, since=2.0), scale)
     assert "up to 5 kg" in weighing.words_for(Reading(state="overload", mass=0.0, since=2.0), scale)

@@ -171,6 +171,8 @@ def test_wheels_swapped_or_in_pounds_are_doubted(client: TestClient, opened: Ope
 
 
 def test_a_packed_bag_is_held_against_its_sum(client: TestClient, opened: OpenPlan) -> None:
+    empty = client.post(do(opened, "scale", "bag"), data=sent(opened, bag="tool"), headers=HTMX)
+    assert empty.status_code == 422 and "not on the scale yet" in empty.text
     answer = client.post(do(opened, "scale", "bag"), data=sent(opened, bag="tool", typed="2000"), headers=HTMX)
     assert answer.status_code == 200 and "more than the sum" in answer.text
 

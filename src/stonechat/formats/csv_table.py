@@ -50,9 +50,9 @@ def read_table(
 
 
 def sniffed_delimiter(text: str) -> str:
-    """Return the comma, semicolon or tab that parts most cells in the first line."""
-    lines = text.strip().splitlines()
-    return max(";\t,", key=lines[0].count) if lines else ","
+    """Return the semicolon, tab or comma that parts most cells in the first lines; commas may also be decimal."""
+    lines = text.strip().splitlines()[:30]
+    return max(";\t,", key=lambda mark: sum(line.count(mark) for line in lines))
 
 
 def cell(row: Row, column: str) -> str:

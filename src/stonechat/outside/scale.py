@@ -77,6 +77,7 @@ class SimulatedScale:
         self._make, self._now = MAKES[make], now
         self.key = make
         self.trouble = "none"
+        self.holds = ""  # what the simulated hand put on it
         self._load = self._before = self._zero = 0.0
         self._changed = now() - 60.0
 
@@ -90,8 +91,9 @@ class SimulatedScale:
         """Largest mass that it weighs. [kg]"""
         return self._make.most
 
-    def put(self, mass: float) -> None:
-        """Put a mass on it in place of what lies there. [kg]"""
+    def put(self, mass: float, what: str = "") -> None:
+        """Put a mass on it in place of what lies there, and say what it is. [kg]"""
+        self.holds = what
         self._before, self._load, self._changed = self._load, mass, self._now()
 
     def read(self) -> Reading:

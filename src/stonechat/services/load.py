@@ -22,7 +22,8 @@ def best_places(opened: OpenPlan, variant_id: str) -> dict[str, MoveOption | Non
     problem = problem_of(opened, variant_id, evaluation)
     places = opened.plan.variant(variant_id).places
     best: dict[str, MoveOption | None] = {}
-    for item in evaluation.ridden.unplaced:
+    packed = {item.id for item in problem.items}  # what is in a pouch goes where the pouch goes
+    for item in (entry for entry in evaluation.ridden.unplaced if entry.id in packed):
         open_to = [option for option in move_options(problem, places, item.id) if not option.reason]
         best[item.id] = min(open_to, key=lambda option: option.minutes, default=None)
     return best

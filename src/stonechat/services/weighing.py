@@ -59,7 +59,7 @@ def simulated_truth(item: Item) -> float:
 def put_on(opened: OpenPlan, item_id: str, count: int) -> None:
     """Let the simulated hand put so many of a thing on the scale."""
     item = item_named(opened.plan, item_id)
-    scale_of(opened.id).put(simulated_truth(item) * _counted(count))
+    scale_of(opened.id).put(simulated_truth(item) * _counted(count), item.id)
 
 
 def put_bag_on(opened: OpenPlan, variant_id: str, carrier_id: str) -> None:
@@ -67,7 +67,8 @@ def put_bag_on(opened: OpenPlan, variant_id: str, carrier_id: str) -> None:
     variant = opened.plan.variant(variant_id)
     carrier = carrier_named(variant, carrier_id)
     inside = bag_items(opened.plan, variant, carrier_id)
-    scale_of(opened.id).put(carrier.mass + sum(simulated_truth(item) * item.quantity for item in inside))
+    whole = carrier.mass + sum(simulated_truth(item) * item.quantity for item in inside)
+    scale_of(opened.id).put(whole, carrier_id)
 
 
 def _counted(count: int) -> int:
@@ -95,9 +96,11 @@ def words_for(reading: Reading, scale: SimulatedScale) -> str:
             return "Stable. Enter takes it."
 
 
-def stable_mass(plan_id: UUID) -> float:
-    """Return the mass on the scale, or refuse where it is not stable. [kg]"""
+def stable_mass(plan_id: UUID, what: str) -> float:
+    """Return the mass of something on the scale, or refuse where it is not stable or something else lies there. [kg]"""
     scale = scale_of(plan_id)
+    if scale.holds != what:
+        raise InvalidInput("Nothing was taken: this is not on the scale yet. Put it on, then take it.", subject="scale")
     reading = scale.read()
     if not reading.is_stable:
         raise InvalidInput(f"Nothing was taken. {words_for(reading, scale)}", subject="scale")

@@ -76,6 +76,7 @@ def weigh_view(desk: Desk) -> WeighView:
     now = now or next((item for item in items if not item.weighed), items[0] if items else None)
     scale = weighing.scale_of(desk.opened.id)
     reading = scale.read()
+    lies_there = now is not None and scale.holds == now.id
     both = [item for item in plan.items if item.weighed and item.claimed]
     following = _following(items, now)
     return WeighView(
@@ -91,9 +92,9 @@ def weigh_view(desk: Desk) -> WeighView:
         trouble=scale.trouble,
         makes=tuple((key, f"{make.name}, to {make.most:.0f} kg") for key, make in MAKES.items()),
         troubles=tuple(TROUBLES.items()),
-        scale_words=weighing.words_for(reading, scale),
-        scale_mass=reading.mass,
-        scale_state=reading.state,
+        scale_words=weighing.words_for(reading, scale) if lies_there else "Put it on the scale.",
+        scale_mass=reading.mass if lies_there else 0.0,
+        scale_state=reading.state if lies_there else "settling",
         bags=tuple((c.id, c.name) for c in variant.carriers if c.mounted and "items" in c.takes),
         bag=desk.carry.get("bag"),
         wheels=tuple(_wheel_row(desk, load) for load in reversed(variant.wheel_loads)),

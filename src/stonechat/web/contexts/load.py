@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from stonechat.core.kit.containers import holder_of, units_to_pack
 from stonechat.core.kit.item import Item
 from stonechat.core.ledger.price import item_price
 from stonechat.core.load.balance import LEAN_MOST, SWAY_MOST, Balance
@@ -24,6 +25,7 @@ class LoadItem:
     minutes: float  # min, weight and placing
     pinned: bool
     access: str
+    inside: str  # id of the pouch that holds it; it moves with that
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -111,8 +113,12 @@ def load_view(desk: Desk) -> LoadView:
         sway_most=SWAY_MOST,
         steering=load.steering,
         places=_places(desk),
-        loose=tuple(_loose(item, best.get(item.id), names) for item in ridden.unplaced),
-        at_home=tuple(item for item in desk.opened.plan.items if variant.places.get(item.id) == HOME),
+        loose=tuple(
+            _loose(item, best.get(item.id), names)
+            for item in ridden.unplaced
+            if holder_of(item, {other.id: other for other in ridden.items}) is None
+        ),
+        at_home=tuple(item for item in units_to_pack(desk.opened.plan.items) if variant.places.get(item.id) == HOME),
         move_address=desk.do("move"),
         pin_address=desk.do("pin"),
         options_address=desk.do("options"),
@@ -134,6 +140,9 @@ def _loose(item: Item, best: MoveOption | None, names: dict[str, str]) -> LooseI
 def _places(desk: Desk) -> tuple[LoadPlace, ...]:
     ridden, variant = desk.evaluation.ridden, desk.variant
     letters = carrier_letters(desk)
+    by_id = {item.id: item for item in ridden.items}
+    holding = {item.id: holder_of(item, by_id) for item in ridden.items}
+    holders = {key: holder.id for key, holder in holding.items() if holder is not None}
     places = []
     for state in ridden.film[desk.leg].carriers:
         carrier = state.carrier
@@ -142,10 +151,15 @@ def _places(desk: Desk) -> tuple[LoadPlace, ...]:
             LoadItem(
                 item=item,
                 minutes=item_price(
-                    item=item, carrier=carrier, prices=ridden.prices, mass_curve=ridden.mass_curve
+                    item=item,
+                    carrier=carrier,
+                    prices=ridden.prices,
+                    mass_curve=ridden.mass_curve,
+                    share=ridden.share_aboard(item.id),
                 ).total,
                 pinned=item.id in variant.pins,
                 access=ACCESS_NAMES[item.access],
+                inside=holders.get(item.id, ""),
             )
             for item in state.items
         )
@@ -163,10 +177,19 @@ def _places(desk: Desk) -> tuple[LoadPlace, ...]:
                 water=state.water,
                 food=state.food,
                 takes_things="items" in carrier.takes,
-                items=tuple(sorted(items, key=lambda entry: -entry.minutes)),
+                items=_with_contents(items),
             )
         )
     return tuple(sorted(places, key=lambda place: not place.takes_things))
+
+
+def _with_contents(items: tuple[LoadItem, ...]) -> tuple[LoadItem, ...]:
+    """Return things dearest first, each pouch followed by what it holds."""
+    ordered: list[LoadItem] = []
+    for entry in sorted((e for e in items if not e.inside), key=lambda e: -e.minutes):
+        ordered.append(entry)
+        ordered += sorted((e for e in items if e.inside == entry.item.id), key=lambda e: -e.minutes)
+    return tuple(ordered)
 
 
 def pack_view(desk: Desk) -> PackView:

@@ -190,6 +190,7 @@ def read_scale(request: Request, plan_id: UUID, variant_id: str) -> Response:
     reading = scale.read()
     return JSONResponse(
         {
+            "holds": scale.holds,
             "state": reading.state,
             "mass_g": round(reading.mass * 1e3, 3),
             "words": weighing.words_for(reading, scale),
@@ -243,7 +244,7 @@ def take_mass(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) 
     workspace = workspace_of(request)
     typed = sent.text("typed").strip()
     item, count = sent.text("item"), _count(sent)
-    mass = parse_number(typed, unit="g") / 1e3 if typed else weighing.stable_mass(plan_id)
+    mass = parse_number(typed, unit="g") / 1e3 if typed else weighing.stable_mass(plan_id, item)
     opened = weighing.weigh_item(
         workspace, open_plan(workspace, plan_id), revision=sent.revision, item_id=item, mass=mass, count=count
     )
@@ -256,7 +257,7 @@ def weigh_bag(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) 
     """Hold a packed bag on the scale against the sum of its things."""
     opened = open_plan(workspace_of(request), plan_id)
     typed = sent.text("typed").strip()
-    mass = parse_number(typed, unit="g") / 1e3 if typed else weighing.stable_mass(plan_id)
+    mass = parse_number(typed, unit="g") / 1e3 if typed else weighing.stable_mass(plan_id, sent.text("bag"))
     bag = weighing.compare_bag(opened, variant_id, sent.text("bag"), mass)
     return show(request, sent.desk(request, plan_id, variant_id, "kit", opened, edit="tab:weigh", carry={"bag": bag}))
 

@@ -39,7 +39,9 @@
   };
 
   const move = (by, step) => {
-    if (held.edge) held.to = Math.max(held.begins + (held.group.dataset.stay !== undefined ? 0 : 1800), snap(held.ends + by, step));
+    const isStay = held.group.dataset.stay !== undefined;
+    const from = isStay ? held.begins : 0; // a stay snaps by its own length, a rest by the clock
+    if (held.edge) held.to = Math.max(held.begins + (isStay ? 0 : 1800), from + snap(held.ends + by - from, step));
     else {
       held.from = snap(held.begins + by, step);
       held.to = held.ends + held.from - held.begins;

@@ -22,7 +22,10 @@
     post(here.dataset.put, { item: here.dataset.item, count: count() });
   };
 
-  const show = (reading) => {
+  const show = (given) => {
+    const here = room();
+    const other = here && given.holds !== undefined && given.holds !== here.dataset.item;
+    const reading = other ? { state: "settling", mass_g: 0, words: "Put it on the scale." } : given;
     const figure = document.getElementById("scale-figure");
     const words = document.getElementById("scale-words");
     if (!figure || !words) return;
@@ -57,6 +60,10 @@
     }
     const now = document.querySelector("[data-now]");
     if (now) now.scrollIntoView({ block: "nearest" });
+    // the keys work at once: the first one pressed goes to the scale
+    const focused = document.activeElement;
+    const take = document.getElementById("weigh-take");
+    if (take && (!focused || focused === document.body || focused.id === "stage" || focused.closest(".tabs"))) take.focus({ preventScroll: true });
   };
   document.addEventListener("DOMContentLoaded", watch);
   document.addEventListener("htmx:afterSettle", watch);
@@ -65,7 +72,8 @@
     const here = room();
     if (!here || event.ctrlKey || event.metaKey || event.altKey) return;
     const field = event.target.closest("input, select, textarea, a, summary, dialog, button");
-    if (field && !(event.key === "Enter" && event.target.id === "weigh-typed")) return;
+    const ours = event.target.id === "weigh-take" || (event.key === "Enter" && event.target.id === "weigh-typed");
+    if (field && !ours) return;
     const skip = here.querySelector("form#take-form a");
     if (event.key === "Enter") {
       event.preventDefault();
