@@ -75,6 +75,12 @@ def test_every_check_has_a_reason_and_a_code_of_its_own() -> None:
     assert all(check.reason.endswith(".") and check.title for check in all_checks())
 
 
+def test_the_manual_lists_every_check_with_its_reason() -> None:
+    manual = (DOCS / "users/checks.md").read_text("utf-8")
+    for check in all_checks():
+        assert f"| {check.title} | {check.reason} |" in manual, check.code
+
+
 def test_links_in_the_manuals_lead_somewhere() -> None:
     for page in [ROOT / "README.md", *DOCS.rglob("*.md")]:
         for target in re.findall(r"\]\(([^)#]+)\)", page.read_text("utf-8")):

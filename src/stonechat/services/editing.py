@@ -4,6 +4,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import replace
 from uuid import UUID
 
+from stonechat.core.checks.registry import all_checks
 from stonechat.core.kit.containers import holder_of, refuse_loops, units_to_pack
 from stonechat.core.kit.item import Item
 from stonechat.core.kit.jobs import JOBS
@@ -233,6 +234,23 @@ def tick_task(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision:
         revision=revision,
         label="ticked the countdown",
         change=lambda v: replace(v, ticked=v.ticked - {key} if key in v.ticked else v.ticked | {key}),
+    )
+
+
+def switch_check(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, code: str) -> OpenPlan:
+    """Do without a check in this variant, or want it again."""
+    titles = {check.code: check.title for check in all_checks()}
+    if code not in titles:
+        raise NotFound(f"There is no check “{code[:30]}”.", subject=code)
+    return change_variant(
+        workspace,
+        plan_id,
+        variant_id,
+        revision=revision,
+        label=f"switched the check {titles[code]}",
+        change=lambda v: replace(
+            v, checks_off=v.checks_off - {code} if code in v.checks_off else v.checks_off | {code}
+        ),
     )
 
 

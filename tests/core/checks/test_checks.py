@@ -43,6 +43,12 @@ BREAKS: dict[str, Callable[[Variant], Variant]] = {
     "body": carrier("bar", width=0.6),
     "bosses": lambda v: replace(v, bike=replace(v.bike, bosses=frozenset())),
     "lights": lambda v: replace(v, bike=replace(v.bike, rear_light="post")),
+    "loss": carrier("tool", loss="high"),
+    "room-left": lambda v: replace(v, carriers=tuple(replace(c, capacity=0.5 * c.capacity) for c in v.carriers)),
+    "back": carrier("jersey", place="back", mass=2.0),
+    "heavy-low": lambda v: replace(
+        v, carriers=tuple(replace(c, place="rack") if c.id in ("tool", "frame") else c for c in v.carriers)
+    ),
     "front-share": lambda v: replace(v, bike=replace(v.bike, wheelbase=1.40)),
     "left-right": carrier("fork-left", mass=9.0),
     "sway": carrier("seat", sway_lever=1.0, steadiness=1.0),
@@ -62,7 +68,9 @@ PLAN_BREAKS: dict[str, Callable[[Plan], Plan]] = {
     "compulsory": lambda plan: replace(plan, rules=replace(plan.rules, compulsory=("avalanche shovel",))),
     "drop-box": lambda plan: with_stop(plan, "tazzle", offers=frozenset({"drop_box", "water"})),
 }
-WARNINGS = {"shut", "small-hours", "doubtful-stop"}  # tight at worst
+WARNINGS = {  # tight at worst
+    "shut", "small-hours", "doubtful-stop", "puncture", "fragile", "camp", "indoors", "apart", "frost",
+}  # fmt: skip
 
 
 @pytest.mark.parametrize("code", sorted(PLAN_BREAKS))

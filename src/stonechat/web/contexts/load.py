@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass
 
+from stonechat.core.checks.check import Check
+from stonechat.core.checks.registry import all_checks
 from stonechat.core.kit.containers import holder_of, units_to_pack
 from stonechat.core.kit.item import Item
 from stonechat.core.ledger.price import item_price
@@ -91,6 +93,8 @@ class LoadView:
     pin_address: str
     options_address: str
     pack: PackView
+    checks: tuple[tuple[Check, bool], ...]  # every check, and whether it is switched off
+    check_address: str
     home: str
     focus: str  # id of the thing or carrier that a check speaks of
 
@@ -123,6 +127,8 @@ def load_view(desk: Desk) -> LoadView:
         pin_address=desk.do("pin"),
         options_address=desk.do("options"),
         pack=pack_view(desk),
+        checks=tuple((check, check.code in variant.checks_off) for check in all_checks()),
+        check_address=desk.do("check-off"),
         home=HOME,
         focus=desk.edit,
     )

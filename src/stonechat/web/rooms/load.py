@@ -66,6 +66,15 @@ def pin(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Res
     return after_change(request, sent.desk(request, plan_id, variant_id, "load", opened))
 
 
+@router.post("/check-off")
+def switch_check(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+    """Do without a check, or want it again."""
+    opened = editing.switch_check(
+        workspace_of(request), plan_id, variant_id, revision=sent.revision, code=sent.text("check")
+    )
+    return after_change(request, sent.desk(request, plan_id, variant_id, "load", opened))
+
+
 @router.post("/pack")
 def start_pack(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
     """Start the solver."""

@@ -1,0 +1,84 @@
+"""Checks of how things ride together, each provoked and mended by one move."""
+
+from collections.abc import Callable
+from dataclasses import replace
+
+import pytest
+
+from stonechat.core.numerics.findings import Finding
+from stonechat.core.plan.evaluate import evaluate, with_places
+from stonechat.core.plan.plan import Plan, Variant
+
+Change = Callable[[Variant], Variant]
+
+
+def found(plan: Plan, code: str, change: Change = lambda variant: variant) -> list[Finding]:
+    changed = plan.with_variant(change(plan.variants[0]))
+    return [f for f in evaluate(changed, "a").findings if f.code == code and f.state != "fine"]
+
+
+def moved(**places: str) -> Change:
+    return lambda variant: with_places(variant, {key.replace("_", "-"): place for key, place in places.items()})
+
+
+def bag(key: str, **changes: object) -> Change:
+    return lambda v: replace(v, carriers=tuple(replace(c, **changes) if c.id == key else c for c in v.carriers))
+
+
+def warm(plan: Plan) -> Plan:
+    days = tuple(replace(day, temp_low=14.0, temp_high=26.0) for day in plan.line.weather.days)
+    return replace(plan, line=replace(plan.line, weather=replace(plan.line.weather, days=days)))
+
+
+@pytest.mark.parametrize(
+    ("code", "provoke", "words"),
+    [
+        ("puncture", moved(plug_kit="seat"), "12 s to open"),
+        ("fragile", moved(reading_glasses="tool"), "nothing soft between them"),
+        ("apart", moved(helmet_light="top-front"), "what takes one takes both"),
+        ("frost", moved(power_bank_10_ah="seat"), "out in the cold"),
+    ],
+)
+def test_a_warning_comes_with_its_cause(demo: Plan, code: str, provoke: Change, words: str) -> None:
+    assert any(words in f.sentence and f.state == "tight" for f in found(demo, code, provoke))
+
+
+def test_a_plug_in_the_frame_bag_is_at_hand(demo: Plan) -> None:
+    assert found(demo, "puncture") == []
+
+
+def test_glass_among_clothes_or_in_a_pouch_is_padded(demo: Plan) -> None:
+    assert not any(f.subject == "reading-glasses" for f in found(demo, "fragile", moved(reading_glasses="seat")))
+    items = tuple(replace(i, container="wash-pouch") if i.id == "reading-glasses" else i for i in demo.items)
+    pouched = replace(demo, items=items)
+    assert not any(f.subject == "reading-glasses" for f in found(pouched, "fragile", moved(wash_pouch="tool")))
+
+
+def test_spares_in_a_bag_of_their_own_are_apart(demo: Plan) -> None:
+    apart = moved(phone="pouch", paper_notes="bib", helmet_light="seat")
+    assert found(demo, "apart", apart) == []
+
+
+def test_without_frost_nothing_freezes(demo: Plan) -> None:
+    assert found(warm(demo), "frost") == []
+
+
+def test_the_sleeping_kit_in_four_bags_is_scattered(demo: Plan) -> None:
+    four = moved(quilt_comfort_3_c="bar", bivvy_bag="pouch", inflatable_mat="seat", sleep_socks="frame")
+    assert found(demo, "camp", four) and found(demo, "camp") == []
+
+
+def test_what_comes_off_in_one_grip_is_no_round(demo: Plan) -> None:
+    before = found(demo, "indoors")
+    assert before and before[0].margin == -1.0
+    clip = bag("top-front", quick_off=True)
+    assert found(demo, "indoors", clip) == []
+
+
+def test_a_thing_that_no_race_hangs_on_may_ride_outside_with_a_warning(demo: Plan) -> None:
+    loose = found(demo, "loss", lambda v: bag("pouch", loss="high")(v))
+    states = {f.subject: f.state for f in loose}
+    assert states and all(
+        state == ("broken" if next(i for i in demo.items if i.id == key).need == "must" else "tight")
+        for key, state in states.items()
+    )
