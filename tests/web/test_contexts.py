@@ -17,7 +17,7 @@ from stonechat.services.workspace import Workspace
 from stonechat.web.app import create_app
 from stonechat.web.contexts.kit import things_view
 from stonechat.web.contexts.line import air_view, dark_spans, line_view
-from stonechat.web.contexts.load import load_view
+from stonechat.web.contexts.load import bike_view
 from stonechat.web.contexts.rig import carrier_letters, rig_view
 from stonechat.web.contexts.shell import shell_of
 from stonechat.web.contexts.supply import load_curve, supply_view
@@ -115,7 +115,7 @@ def test_the_kit_is_put_in_order(desk: Desk, order: str) -> None:
 
 
 def test_what_rides_where_holds_every_thing_once(desk: Desk) -> None:
-    view = load_view(desk)
+    view = bike_view(desk)
     listed = [entry.item.id for place in view.places for entry in place.items]
     assert sorted(listed) == sorted(item.id for item in desk.evaluation.ridden.items)
     assert view.loose == ()

@@ -220,7 +220,10 @@ ITEM = {
 CARRIER = {
     "name": "bear bag", "place": "bar", "side": "centre", "capacity_l": "6", "load_limit_kg": "2", "mass_g": "240",
     "longest_mm": "400", "access": "off", "open_time_s": "10", "drag_cm2": "60", "drag_fill_cm2_per_l": "0",
-    "takes_items": "yes",
+    "takes_items": "yes", "drag_by_hand": "yes", "capacity_by_hand": "yes", "shift_mm": "0", "capacity_least_l": "2",
+    "mouth_mm": "0", "length_mm": "160", "width_mm": "380", "height_mm": "150", "dryness": "dry", "gloves_time_s": "8",
+    "drag_coefficient": "0.9", "shield": "0.7", "shield_low": "0.5", "shield_high": "0.9", "sway_lever_mm": "0",
+    "steadiness": "2", "loss": "low", "freezes": "open",
 }  # fmt: skip
 STOP = {
     "name": "Spring",

@@ -114,3 +114,13 @@ def test_the_front_view_is_also_a_table(client: TestClient, opened: OpenPlan) ->
     assert "and rider from the front" in page and "In the wind" in page
     total = re.search(r"<desc[^>]*>(\d+) cm² of the load stand outside", page)
     assert total is not None and 300 < int(total[1]) < 3_000
+
+
+def test_a_check_can_be_switched_off_and_on_again(client: TestClient, opened: OpenPlan) -> None:
+    before = client.get(f"/plans/{opened.id}/a/load").text
+    assert "For a stop indoors" in before
+    off = client.post(do(opened, "check-off"), data=sent(opened, check="indoors"), headers=HTMX).text
+    assert "Switched off in this variant" in off and "For a stop indoors" not in off
+    again = {"revision": opened.revision + 1, "leg": 0, "check": "indoors"}
+    assert "For a stop indoors" in client.post(do(opened, "check-off"), data=again, headers=HTMX).text
+    assert client.post(do(opened, "check-off"), data=sent(opened, check="flying")).status_code == 404

@@ -7,12 +7,13 @@ from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from uuid import UUID
 
+from stonechat.core.load.greedy import RULES, pack_greedily
 from stonechat.core.load.problem import PackingProblem, judge
 from stonechat.core.load.solve import PackingResult, Progress, solve_packing
 from stonechat.core.plan.evaluate import Evaluation, packing_problem
 from stonechat.db import packing as runs
 from stonechat.db.packing import PackRun
-from stonechat.errors import Conflict
+from stonechat.errors import Conflict, NotFound
 from stonechat.services.editing import move_items
 from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan, open_plan
@@ -46,6 +47,18 @@ class Proposal:
 def problem_of(opened: OpenPlan, variant_id: str, evaluation: Evaluation) -> PackingProblem:
     """Return the packing problem of a variant."""
     return packing_problem(opened.plan, opened.plan.variant(variant_id), evaluation.ridden)
+
+
+def pack_by_rule(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, rule: str) -> OpenPlan:
+    """Pack a variant by a rule of thumb; what finds no room lies on the floor, pins stay."""
+    found = next((entry for entry in RULES if entry.key == rule), None)
+    if found is None:
+        raise NotFound(f"There is no rule “{rule[:30]}”.", subject=rule)
+    opened = open_plan(workspace, plan_id)
+    problem = problem_of(opened, variant_id, evaluated(opened, variant_id))
+    placed = pack_greedily(problem, found)
+    places = {item.id: placed.get(item.id, "") for item in problem.items if not item.worn}
+    return move_items(workspace, opened, variant_id, revision=revision, places=places, label=f"packed {found.name}")
 
 
 def start_packing(workspace: Workspace, plan_id: UUID, variant_id: str) -> PackRun:

@@ -1,19 +1,91 @@
-"""Quick packing by rule of thumb: a first figure on the screen and a start for the solver."""
+"""Quick packing by rules of thumb: a start for the solver, and named ways of packing to hold against the optimum."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 
 import numpy as np
 
 from stonechat.core.load.problem import PackingProblem
+from stonechat.core.rig.carrier import ACCESS_RANK, FRAME_PLACES
+
+Order = Callable[[PackingProblem, int], tuple[float, ...]]  # of things; least first
+Choice = Callable[[PackingProblem, int, int], tuple[float, ...]]  # of carriers for a thing; least first
+_LOW = FRAME_PLACES | {"down_tube", "down_store", "bottle_down", "bottle_seat"}
+_OUTER = frozenset({"seat", "seat_top", "rack", "rack_side", "bar", "bar_front", "fork"})
+_KINDS = {  # where riders who pack by category put things
+    "sleep": ("bar", "seat", "rack"), "clothes": ("seat", "rack", "bar_front", "bar"),
+    "tools": ("down_tube", "frame_lower", "frame_upper", "frame"), "power": ("frame_upper", "frame", "top_tube_front"),
+    "navigation": ("top_tube_front", "stem", "body"), "hygiene": ("top_tube_rear", "seat", "bar_front"),
+    "food": ("top_tube_front", "stem", "bar_front"), "papers": ("top_tube_front", "waist", "body"),
+    "other": ("seat", "bar_front", "frame_upper"),
+}  # fmt: skip
 
 
-def pack_greedily(problem: PackingProblem) -> Mapping[str, str]:
-    """Place the most-reached thing first, each where it costs least and still fits.
+@dataclass(frozen=True, kw_only=True)
+class RuleOfThumb:
+    """A named way of packing."""
+
+    key: str
+    name: str
+    order: Order
+    choice: Choice
+
+
+def _rank_of_kind(problem: PackingProblem, i: int, c: int) -> float:
+    wanted = _KINDS[problem.items[i].category]
+    place = problem.carriers[c].place
+    return float(wanted.index(place)) if place in wanted else float(len(wanted))
+
+
+RULES: tuple[RuleOfThumb, ...] = (
+    RuleOfThumb(
+        key="minutes",
+        name="most reached first, each where it costs least",
+        order=lambda p, i: (float(p.allowed[i].sum() > 3), -p.items[i].reaches, -p.items[i].total_volume),
+        choice=lambda p, i, c: (float(p.minutes[i, c]),),
+    ),
+    RuleOfThumb(
+        key="heavy_low",
+        name="heaviest first, low in the frame",
+        order=lambda p, i: (-p.items[i].total_mass,),
+        choice=lambda p, i, c: (float(p.carriers[c].place not in _LOW), float(p.positions[c, 2])),
+    ),
+    RuleOfThumb(
+        key="light_tail",
+        name="bulky and light at both ends, the rest in the middle",
+        order=lambda p, i: (-p.items[i].total_volume,),
+        choice=lambda p, i, c: (
+            float((p.carriers[c].place in _OUTER) != (p.items[i].total_mass < 0.35 * p.items[i].total_volume * 1e3)),
+            float(p.positions[c, 2]),
+        ),
+    ),
+    RuleOfThumb(
+        key="by_need",
+        name="by when it is needed: what is needed soonest, nearest at hand",
+        order=lambda p, i: (float(ACCESS_RANK[p.items[i].access]), -p.items[i].reaches),
+        choice=lambda p, i, c: (
+            abs(float(ACCESS_RANK[p.carriers[c].access] - min(ACCESS_RANK[p.items[i].access], 2))),
+            p.carriers[c].open_time,
+        ),
+    ),
+    RuleOfThumb(
+        key="by_kind",
+        name="each kind of thing in its bag",
+        order=lambda p, i: (-p.items[i].total_volume,),
+        choice=lambda p, i, c: (_rank_of_kind(p, i, c), float(c)),
+    ),
+)
+
+
+def pack_greedily(problem: PackingProblem, rule: RuleOfThumb = RULES[0]) -> Mapping[str, str]:
+    """Place one thing after another by a rule of thumb, each in the first carrier of its choice that still takes it.
 
     Parameters
     ----------
     problem : PackingProblem
         The problem.
+    rule : RuleOfThumb
+        In which order, and where first.
 
     Returns
     -------
@@ -50,15 +122,11 @@ def pack_greedily(problem: PackingProblem) -> Mapping[str, str]:
     for i, item in enumerate(problem.items):
         if item.id in problem.pins:
             put(i, index[problem.pins[item.id]])
-    choices = problem.allowed.sum(axis=1)
-    for i in sorted(
-        range(len(problem.items)),
-        key=lambda i: (choices[i] > 3, -problem.items[i].reaches, -problem.items[i].total_volume),
-    ):
+    for i in sorted(range(len(problem.items)), key=lambda i: rule.order(problem, i)):
         item = problem.items[i]
         if item.id in places:
             continue
-        for c in np.argsort(problem.minutes[i], kind="stable").tolist():
+        for c in sorted(range(len(capacity)), key=lambda c: rule.choice(problem, i, c)):
             fits = item.worn or (room[c] >= item.total_volume and bearing[c] >= item.total_mass)
             clean = not (item.leaks and spoiling[c]) and not (item.is_spoilable and leaking[c])
             if problem.refusals[i][c] is None and fits and clean:

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 
@@ -63,7 +64,7 @@ class PackingProblem:
     wheelbase: float  # m
     food_minutes: FloatArray  # min that a m³ of food costs in a carrier, shape (c,)
 
-    @property
+    @cached_property
     def allowed(self) -> BoolArray:
         """Which item may ride in which carrier, shape (i, c)."""
         return np.array([[refusal is None for refusal in row] for row in self.refusals], dtype=bool).reshape(

@@ -178,6 +178,40 @@ def _places(model: Model, problem: PackingProblem, values: FloatArray) -> dict[s
     }
 
 
+def lower_bound(problem: PackingProblem) -> float:
+    """Return minutes that no packing can be under: the model with things allowed to be split.
+
+    Parameters
+    ----------
+    problem : PackingProblem
+        The problem.
+
+    Returns
+    -------
+    minutes : float
+        Optimum of the linear relaxation; NaN where even that has none. [min]
+
+    Examples
+    --------
+    >>> from stonechat.core.load.problem import Prices, Provisions, build_problem
+    >>> from stonechat.core.rig.bike import Bike
+    >>> lower_bound(build_problem(items=(), carriers=(), bike=Bike(), provisions=Provisions(), pins={},
+    ...                           prices=Prices(per_kg=1, per_drag=1, days=1)))
+    0.0
+    """
+    if not problem.items and problem.provisions.food_volume <= 0.0:
+        return 0.0
+    model = build_model(problem)
+    model.integer = [False] * len(model.integer)
+    solver = highspy.Highs()
+    for option, value in (("output_flag", False), ("log_to_console", False), ("threads", 1)):
+        solver.setOptionValue(option, value)
+    solver.passModel(_as_lp(model))
+    solver.run()
+    optimal = solver.getModelStatus() == highspy.HighsModelStatus.kOptimal
+    return float(solver.getInfo().objective_function_value) if optimal else float("nan")
+
+
 def _run(
     model: Model,
     problem: PackingProblem,

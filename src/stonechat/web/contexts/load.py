@@ -1,5 +1,6 @@
 """What the Load room shows."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from stonechat.core.checks.check import Check
@@ -15,6 +16,7 @@ from stonechat.db.packing import PackRun
 from stonechat.render.drawings.rig_side import STATE_WORDS, RigScene, carrier_state
 from stonechat.services.load import best_places
 from stonechat.services.packing import Proposal, packing_run, proposal_of
+from stonechat.web.contexts.load_more import prices_view, starts_view, why_view
 from stonechat.web.contexts.rig import carrier_letters, leg_name, scene_of
 from stonechat.web.desk import Desk
 
@@ -73,8 +75,8 @@ class PackView:
 
 
 @dataclass(frozen=True, kw_only=True)
-class LoadView:
-    """The Load room."""
+class BikeView:
+    """The bike with its places."""
 
     scene: RigScene
     leg_name: str
@@ -99,13 +101,36 @@ class LoadView:
     focus: str  # id of the thing or carrier that a check speaks of
 
 
+@dataclass(frozen=True, kw_only=True)
+class LoadView:
+    """The Load room: one of its parts."""
+
+    tab: str
+    tabs: tuple[tuple[str, str, bool], ...]  # name, address, whether it is this one
+    template: str
+    part: object
+
+
 def load_view(desk: Desk) -> LoadView:
     """Return what the Load room shows."""
+    tab = "why" if desk.edit.startswith("why:") else desk.edit.removeprefix("tab:")
+    if tab not in _PARTS or not desk.edit.startswith(("tab:", "why:")):
+        tab = "bike"
+    return LoadView(
+        tab=tab,
+        tabs=tuple((name, desk.at(edit="" if key == "bike" else f"tab:{key}"), key == tab) for key, name in TABS),
+        template=f"load/_{tab}.html",
+        part=_PARTS[tab](desk),
+    )
+
+
+def bike_view(desk: Desk) -> BikeView:
+    """Return the bike with what rides where."""
     ridden, variant = desk.evaluation.ridden, desk.variant
     leg, load = ridden.legs[desk.leg], ridden.film[desk.leg]
     best = best_places(desk.opened, desk.variant_id) if ridden.unplaced else {}
     names = {carrier.id: carrier.name for carrier in ridden.carriers}
-    return LoadView(
+    return BikeView(
         scene=scene_of(desk),
         leg_name=leg_name(desk),
         per_kg=leg.minutes_per_kg,
@@ -212,3 +237,12 @@ def pack_view(desk: Desk) -> PackView:
         watch_address=desk.do("pack", leg=desk.leg),
         limit_s=desk.workspace.settings.pack_limit_s,
     )
+
+
+TABS = (("bike", "On the bike"), ("prices", "The price of every move"), ("starts", "Rules of thumb"))
+_PARTS: dict[str, Callable[[Desk], object]] = {
+    "bike": bike_view,
+    "prices": prices_view,
+    "why": why_view,
+    "starts": starts_view,
+}

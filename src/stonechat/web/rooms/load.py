@@ -66,6 +66,15 @@ def pin(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Res
     return after_change(request, sent.desk(request, plan_id, variant_id, "load", opened))
 
 
+@router.post("/start-from")
+def start_from(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+    """Pack by a rule of thumb, to go on from there."""
+    opened = packing.pack_by_rule(
+        workspace_of(request), plan_id, variant_id, revision=sent.revision, rule=sent.text("rule")
+    )
+    return after_change(request, sent.desk(request, plan_id, variant_id, "load", opened, edit="tab:starts"))
+
+
 @router.post("/check-off")
 def switch_check(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
     """Do without a check, or want it again."""

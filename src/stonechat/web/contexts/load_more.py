@@ -1,0 +1,151 @@
+"""What Load shows beside the bike: the price of every move, why a thing rides where it does, and rules of thumb."""
+
+import math
+from dataclasses import dataclass
+
+from stonechat.core.kit.item import Item
+from stonechat.core.load.greedy import RULES, pack_greedily
+from stonechat.core.load.problem import PackingProblem, judge
+from stonechat.core.load.solve import lower_bound
+from stonechat.core.load.why import PlaceReason, why_here
+from stonechat.core.rig.carrier import Carrier
+from stonechat.errors import NotFound
+from stonechat.services.packing import problem_of
+from stonechat.web.desk import Desk
+
+
+@dataclass(frozen=True, kw_only=True)
+class PriceRow:
+    """A thing with what it would cost in each carrier."""
+
+    item: Item
+    here: str  # id of the carrier that it rides in
+    cells: tuple[tuple[float, str], ...]  # min, and why not; in the order of the carriers
+    why_address: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class PricesView:
+    """The price of every move."""
+
+    carriers: tuple[Carrier, ...]
+    rows: tuple[PriceRow, ...]
+
+
+def prices_view(desk: Desk) -> PricesView:
+    """Return minutes of every thing in every carrier."""
+    problem = _problem(desk)
+    places = desk.evaluation.ridden.places
+    rows = [
+        PriceRow(
+            item=item,
+            here=places.get(item.id, ""),
+            cells=tuple(
+                (float(problem.minutes[i, c]), _words(problem, i, c))
+                for c, carrier in enumerate(problem.carriers)
+                if "items" in carrier.takes
+            ),
+            why_address=desk.at(edit=f"why:{item.id}"),
+        )
+        for i, item in enumerate(problem.items)
+        if not item.worn
+    ]
+    shown = tuple(carrier for carrier in problem.carriers if "items" in carrier.takes)
+    dearest = {carrier.id: c for c, carrier in enumerate(shown)}
+    rows.sort(key=lambda row: -row.cells[dearest[row.here]][0] if row.here in dearest else -math.inf)
+    return PricesView(carriers=shown, rows=tuple(rows))
+
+
+@dataclass(frozen=True, kw_only=True)
+class WhyView:
+    """Why a thing rides where it does."""
+
+    item: Item
+    here: str  # name of its carrier, or that it has none
+    reasons: tuple[tuple[Carrier, PlaceReason, bool], ...]  # carrier, reason, whether it is there now
+    cheaper: tuple[tuple[str, str], ...]  # cheaper places and what stands against them
+    next_best: tuple[str, float] | None  # name, and minutes more
+    pinned: bool
+    move_address: str
+
+
+def why_view(desk: Desk) -> WhyView:
+    """Return what binds a thing, its next best place, and the price of every other."""
+    problem, wanted = _problem(desk), desk.edit.removeprefix("why:")
+    item = next((entry for entry in problem.items if entry.id == wanted), None)
+    if item is None:
+        raise NotFound(f"There is no thing “{wanted[:60]}” to pack in this variant.", subject=wanted)
+    places = desk.evaluation.ridden.places
+    by_id = {carrier.id: carrier for carrier in problem.carriers}
+    here = places.get(item.id, "")
+    reasons = tuple(e for e in why_here(problem, places, item.id) if "items" in by_id[e.carrier_id].takes)
+    now = next((entry.minutes for entry in reasons if entry.carrier_id == here), math.inf)
+    others = [entry for entry in reasons if entry.carrier_id != here and not entry.reason]
+    best = min(others, key=lambda entry: entry.minutes, default=None)
+    return WhyView(
+        item=item,
+        here=by_id[here].name if here in by_id else "no place yet",
+        reasons=tuple((by_id[entry.carrier_id], entry, entry.carrier_id == here) for entry in reasons),
+        cheaper=tuple(
+            (by_id[entry.carrier_id].name, entry.reason) for entry in reasons if entry.minutes < now and entry.reason
+        ),
+        next_best=(by_id[best.carrier_id].name, best.change) if best else None,
+        pinned=item.id in problem.pins,
+        move_address=desk.do("move"),
+    )
+
+
+@dataclass(frozen=True, kw_only=True)
+class RuleRow:
+    """A rule of thumb held against the best possible."""
+
+    key: str
+    name: str
+    minutes: float
+    over: float  # 1, share over the bound
+    broken: tuple[str, ...]
+    moved: int  # things that it would move
+
+
+@dataclass(frozen=True, kw_only=True)
+class StartsView:
+    """Rules of thumb as places to start from."""
+
+    bound: float  # min that no packing can be under
+    rows: tuple[RuleRow, ...]
+    now: RuleRow
+    take_address: str
+
+
+def starts_view(desk: Desk) -> StartsView:
+    """Return rules of thumb with how far each is from the best possible."""
+    problem = _problem(desk)
+    bound = lower_bound(problem)
+    present = {item.id: desk.evaluation.ridden.places.get(item.id, "") for item in problem.items}
+
+    def row(key: str, name: str, places: dict[str, str]) -> RuleRow:
+        verdict = judge(problem, places)
+        return RuleRow(
+            key=key,
+            name=name,
+            minutes=verdict.minutes,
+            over=verdict.minutes / bound - 1.0 if bound > 0.0 else 0.0,
+            broken=verdict.broken,
+            moved=sum(1 for item_id, place in places.items() if present.get(item_id) != place),
+        )
+
+    return StartsView(
+        bound=bound,
+        rows=tuple(row(rule.key, rule.name, dict(pack_greedily(problem, rule))) for rule in RULES),
+        now=row("now", "as it is packed now", present),
+        take_address=desk.do("start-from"),
+    )
+
+
+def _words(problem: PackingProblem, i: int, c: int) -> str:
+    refusal = problem.refusals[i][c]
+    return refusal.words if refusal else ""
+
+
+def _problem(desk: Desk) -> PackingProblem:
+    return problem_of(desk.opened, desk.variant_id, desk.evaluation)

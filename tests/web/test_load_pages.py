@@ -1,0 +1,58 @@
+"""The parts of Load beside the bike: the price of every move, why, rules of thumb."""
+
+import re
+
+import pytest
+from fastapi.testclient import TestClient
+from tests.web.test_pages import HTMX, Outline
+from tests.web.test_rig_pages import do, sent
+
+from stonechat.services.evaluation import evaluated
+from stonechat.services.history import OpenPlan, open_plan
+from stonechat.services.packing import problem_of
+from stonechat.services.workspace import Workspace
+
+
+def load(opened: OpenPlan, edit: str) -> str:
+    return f"/plans/{opened.id}/a/load?edit={edit}"
+
+
+@pytest.mark.parametrize("edit", ["", "tab:prices", "tab:starts", "why:rain-jacket"])
+def test_every_part_of_load_is_a_page_and_a_fragment(client: TestClient, opened: OpenPlan, edit: str) -> None:
+    answer = client.get(load(opened, edit))
+    outline = Outline(answer.text)
+    assert answer.status_code == 200 and outline.forbidden == []
+    assert len(outline.ids) == len(set(outline.ids)) and set(outline.fields) <= outline.labels
+    assert client.get(load(opened, edit), headers=HTMX).text.lstrip().startswith('<section id="stage"')
+
+
+def test_the_table_has_every_thing_and_the_minutes_of_the_problem(client: TestClient, opened: OpenPlan) -> None:
+    page = client.get(load(opened, "tab:prices")).text
+    problem = problem_of(opened, "a", evaluated(opened, "a"))
+    shown = [item for item in problem.items if not item.worn]
+    assert page.count("why%3A") + page.count("why:") >= len(shown)
+    phone = next(i for i, item in enumerate(problem.items) if item.id == "phone")
+    here = [c.id for c in problem.carriers].index(opened.plan.variants[0].places["phone"])
+    assert f">{problem.minutes[phone, here]:.1f}</td>" in page
+
+
+def test_why_says_what_binds_and_moves_at_a_press(client: TestClient, workspace: Workspace, opened: OpenPlan) -> None:
+    page = client.get(load(opened, "why:rain-jacket")).text
+    assert "Why rain jacket rides in" in page and "Next best as things lie" in page
+    first = re.search(r'title="Move rain jacket to ([^"]+)"', page)
+    assert first is not None
+    assert client.get(load(opened, "why:ghost")).status_code == 404
+    fields = sent(opened, item="rain-jacket", place="jersey", edit="why:rain-jacket")
+    assert "Why rain jacket rides in jersey pockets" in client.post(do(opened, "move"), data=fields, headers=HTMX).text
+
+
+def test_a_rule_of_thumb_packs_and_is_undone(client: TestClient, workspace: Workspace, opened: OpenPlan) -> None:
+    page = client.get(load(opened, "tab:starts")).text
+    assert "heaviest first, low in the frame" in page and "as it is packed now" in page
+    packed = client.post(do(opened, "start-from"), data=sent(opened, rule="heavy_low"), headers=HTMX)
+    assert packed.status_code == 200
+    now = open_plan(workspace, opened.id)
+    assert now.plan.variants[0].places != opened.plan.variants[0].places
+    client.post(do(opened, "undo"), data={"revision": now.revision, "leg": 0, "room": "load"})
+    assert open_plan(workspace, opened.id).plan == opened.plan
+    assert client.post(do(opened, "start-from"), data=sent(now, rule="luck")).status_code == 404
