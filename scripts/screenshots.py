@@ -1,0 +1,84 @@
+"""Takes the pictures of docs/screenshots anew from a running demo with its own data.
+
+Run: .venv/bin/python scripts/screenshots.py http://127.0.0.1:8080
+"""
+
+import sys
+from collections.abc import Callable
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+FOLDER = Path(__file__).parent.parent / "docs/screenshots"
+
+
+def _nothing(_: Page) -> None:
+    return None
+
+
+def _second_night(page: Page) -> None:
+    page.get_by_role("link", name="Set night 2").click()
+    page.wait_for_timeout(600)
+    page.get_by_role("row", name="1, Friday").scroll_into_view_if_needed()
+    page.locator("#main").evaluate("(main) => main.scrollBy(0, 420)")
+
+
+def _by_night(page: Page) -> None:
+    page.locator("[data-theme-switch]").click()
+
+
+def _tape(page: Page) -> None:
+    page.get_by_role("button", name="Tape").click()
+
+
+def _held(page: Page) -> None:
+    page.locator('[data-load] .places .item[data-name="rain jacket"]').focus()
+    page.keyboard.press("Enter")
+    page.wait_for_timeout(500)
+    page.locator("#main").evaluate("(main) => main.scrollTo(0, 0)")
+
+
+def _front(page: Page) -> None:
+    page.get_by_role("heading", name="Clearance and conflicts").scroll_into_view_if_needed()
+    page.locator("#main").evaluate("(main) => main.scrollBy(0, 520)")
+
+
+PICTURES: tuple[tuple[str, str, Callable[[Page], None], tuple[int, int]], ...] = (
+    ("line", "line", _nothing, (1280, 800)),
+    ("rhythm", "rhythm", _nothing, (1280, 800)),
+    ("nights", "rhythm", _second_night, (1280, 800)),
+    ("rig", "rig", _nothing, (1280, 800)),
+    ("rig-front", "rig", _front, (1280, 800)),
+    ("kit", "kit", _nothing, (1280, 800)),
+    ("weigh", "kit?edit=tab:weigh", _nothing, (1280, 800)),
+    ("cut", "kit?edit=tab:cut", _nothing, (1280, 800)),
+    ("load", "load", _held, (1280, 800)),
+    ("load-night", "load", _by_night, (1280, 800)),
+    ("why", "load?edit=why:rain-jacket", _nothing, (1280, 800)),
+    ("supply", "supply", _nothing, (1280, 800)),
+    ("cards", "cards", _nothing, (1280, 800)),
+    ("tape-phone", "load", _tape, (390, 844)),
+)
+
+
+def main(address: str) -> None:
+    """Take every picture."""
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(
+            executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"]
+        )
+        for name, room, prepare, (width, height) in PICTURES:
+            context = browser.new_context(viewport={"width": width, "height": height}, base_url=address)
+            page = context.new_page()
+            page.goto("/")
+            page.goto(page.url.rsplit("/", 1)[0] + "/" + room)
+            page.wait_for_timeout(2_500)
+            prepare(page)
+            page.wait_for_timeout(400)
+            page.screenshot(path=FOLDER / f"{name}.png")
+            context.close()
+        browser.close()
+
+
+if __name__ == "__main__":
+    main(sys.argv[1])
