@@ -1,5 +1,6 @@
 """Migrations forward, on real rows, and the tables against the rows' classes."""
 
+import math
 import os
 import subprocess
 import sys
@@ -16,7 +17,8 @@ from sqlalchemy.exc import IntegrityError
 from stonechat.db.migrate import migrate
 from stonechat.db.rows import PlanRow
 from stonechat.db.session import Store, make_engine
-from stonechat.services import exchange
+from stonechat.services import exchange, shelf
+from stonechat.services.evaluation import evaluated
 from stonechat.services.history import open_plan
 from stonechat.services.workspace import Workspace
 from stonechat.settings import Settings
@@ -56,7 +58,10 @@ def test_rows_of_the_first_landed_state_are_read_by_this_program(empty: Engine) 
         '"rhythm":{"start_local":"2027-05-01T06:00:00","zone":"UTC","rise":"05:00","halt":"22:00"},'
         '"bike":{"name":"b","mass_kg":10,"wheel_radius_mm":345,"wheelbase_mm":1045,"chainstay_mm":430,'
         '"bottom_bracket_drop_mm":72,"head_angle_deg":71,"seat_angle_deg":73.5,"stack_mm":600,"reach_mm":385,'
-        '"head_tube_mm":165,"seat_tube_mm":520,"saddle_height_mm":735,"fork_rake_mm":50,"crank_mm":172}}]}'
+        '"head_tube_mm":165,"seat_tube_mm":520,"saddle_height_mm":735,"fork_rake_mm":50,"crank_mm":172},'
+        '"carriers":[{"id":"s","name":"stem bag","place":"stem","side":"left","capacity_l":1,"load_limit_kg":1,'
+        '"mass_g":70,"longest_mm":180,"dry":false,"drag_cm2":12}],"places":{"spare-hanger":"s"}}],'
+        '"items":[{"id":"spare-hanger","name":"spare hanger","mass_g":28,"volume_l":0.018}]}'
     )
     parts = [zlib.compress(np.array(v, dtype="<f8").tobytes()) for v in ([45.0, 45.02], [7.0, 7.0], [400.0, 420.0])]
     with empty.begin() as connection:
@@ -79,6 +84,16 @@ def test_rows_of_the_first_landed_state_are_read_by_this_program(empty: Engine) 
     opened = open_plan(workspace, plan_id)
     assert opened.plan.name == "Old" and opened.plan.variants[0].rider.power == 140.0
     assert exchange.list_plans(workspace)[0].revision == 1
+    # what version 1 told in fewer words is the same bike, bag and thing now
+    variant = opened.plan.variants[0]
+    assert variant.bike.wheel_radius == pytest.approx(0.345) and variant.bike.rim == 0.622
+    assert variant.bike.saddle_setback == pytest.approx(0.735 * math.cos(math.radians(73.5)) - 0.165, abs=1e-6)
+    (bag,) = variant.carriers
+    assert bag.dryness == "open" and bag.drag_by_hand and bag.drag == 0.0012 and bag.capacity_by_hand
+    assert opened.plan.items[0].roles == {"hanger"}
+    # and the thing lies on the shelf, where the new table was filled from the old plans
+    assert shelf.shelf_items(workspace) == opened.plan.items
+    assert evaluated(opened, "a").ridden.ledger.finish > 0.0
 
 
 def test_every_step_of_an_older_history_keeps_its_course(empty: Engine) -> None:

@@ -1,5 +1,6 @@
 """Every part of the plan document: there and back, and what it refuses."""
 
+import math
 from dataclasses import replace
 from datetime import datetime
 
@@ -14,12 +15,14 @@ from stonechat.core.line.weather import DayWeather, Weather
 from stonechat.core.plan.plan import HOME, Supply, Variant
 from stonechat.core.rhythm.rhythm import Rhythm
 from stonechat.core.rhythm.rider import POSITIONS, Rider
+from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import Carrier
+from stonechat.core.rig.geometry import frame_points
 from stonechat.formats.documents.kit import ItemDocument
 from stonechat.formats.documents.line import DayWeatherDocument, StopDocument, WeatherDocument
 from stonechat.formats.documents.part import clock_seconds, clock_text
 from stonechat.formats.documents.rider import RhythmDocument, RiderDocument
-from stonechat.formats.documents.rig import CarrierDocument
+from stonechat.formats.documents.rig import BikeDocument, CarrierDocument, upgraded_bike
 from stonechat.formats.documents.variant import SupplyDocument, VariantDocument
 
 minutes = st.integers(0, 1_440).map(lambda m: m * 60.0)
@@ -103,3 +106,23 @@ def test_what_cannot_be_is_refused_in_words() -> None:
         CarrierDocument.model_validate({**CarrierDocument.of(CARRIERS[0]).model_dump(), "place": "roof"})
     with pytest.raises(ValidationError, match="is no access"):
         ItemDocument(id="x", name="x", mass_g=1.0, volume_l=0.0, access="by drone")
+
+
+@given(st.integers(200, 420), st.integers(450, 900), st.integers(68, 78))
+def test_a_bike_of_version_1_keeps_its_wheel_and_its_saddle(radius: int, height: int, angle: int) -> None:
+    document = BikeDocument.of(Bike()).model_dump()
+    old = {key: value for key, value in document.items() if key in OLD_BIKE}
+    old |= {"wheel_radius_mm": radius, "saddle_height_mm": height, "seat_angle_deg": angle}
+    bike = BikeDocument.model_validate(upgraded_bike(old)).core()
+    assert bike.wheel_radius == pytest.approx(radius / 1e3, abs=1e-6)
+    along_tube = height / 1e3 * math.cos(math.radians(angle))
+    saddle, bracket = frame_points(bike).saddle, frame_points(bike).bottom_bracket
+    if -0.15 < along_tube - 0.165 < 0.25:  # as far as a setback may be
+        assert bracket[0] - saddle[0] == pytest.approx(along_tube, abs=1e-5)
+
+
+OLD_BIKE = (
+    "name", "mass_kg", "wheelbase_mm", "chainstay_mm", "bottom_bracket_drop_mm", "head_angle_deg", "seat_angle_deg",
+    "stack_mm", "reach_mm", "head_tube_mm", "seat_tube_mm", "saddle_height_mm", "fork_rake_mm", "fork_travel_mm",
+    "crank_mm", "bars", "aero_bars", "tyre",
+)  # fmt: skip
