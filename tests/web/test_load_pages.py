@@ -17,7 +17,7 @@ def load(opened: OpenPlan, edit: str) -> str:
     return f"/plans/{opened.id}/a/load?edit={edit}"
 
 
-@pytest.mark.parametrize("edit", ["", "tab:prices", "tab:starts", "why:rain-jacket"])
+@pytest.mark.parametrize("edit", ["", "tab:prices", "tab:starts", "tab:balance", "why:rain-jacket"])
 def test_every_part_of_load_is_a_page_and_a_fragment(client: TestClient, opened: OpenPlan, edit: str) -> None:
     answer = client.get(load(opened, edit))
     outline = Outline(answer.text)
@@ -56,3 +56,40 @@ def test_a_rule_of_thumb_packs_and_is_undone(client: TestClient, workspace: Work
     client.post(do(opened, "undo"), data={"revision": now.revision, "leg": 0, "room": "load"})
     assert open_plan(workspace, opened.id).plan == opened.plan
     assert client.post(do(opened, "start-from"), data=sent(now, rule="luck")).status_code == 404
+
+
+def test_a_carrier_is_emptied_but_for_what_is_pinned(
+    client: TestClient, workspace: Workspace, opened: OpenPlan
+) -> None:
+    held = {key for key, place in opened.plan.variants[0].places.items() if place == "seat"}
+    kept = sorted(held)[0]
+    client.post(do(opened, "pin"), data=sent(opened, item=kept))
+    now = open_plan(workspace, opened.id)
+    answer = client.post(
+        do(opened, "carriers", "seat", "empty"), data={"revision": now.revision, "leg": 0}, headers=HTMX
+    )
+    assert answer.status_code == 200 and "things without a place" in answer.text
+    places = open_plan(workspace, opened.id).plan.variants[0].places
+    assert {key for key, place in places.items() if place == "seat"} == {kept}
+
+
+def test_all_in_a_carrier_is_pinned_and_let_go(client: TestClient, workspace: Workspace, opened: OpenPlan) -> None:
+    held = {key for key, place in opened.plan.variants[0].places.items() if place == "seat"}
+    client.post(do(opened, "carriers", "seat", "pin"), data=sent(opened))
+    assert open_plan(workspace, opened.id).plan.variants[0].pins == held
+    client.post(do(opened, "carriers", "seat", "pin"), data={"revision": opened.revision + 1, "leg": 0})
+    assert open_plan(workspace, opened.id).plan.variants[0].pins == frozenset()
+    empty = client.post(
+        do(opened, "carriers", "bottle-down", "pin"), data={"revision": opened.revision + 2, "leg": 0}, headers=HTMX
+    )
+    assert empty.status_code == 422 and "is empty" in empty.text
+
+
+def test_balance_is_told_for_every_leg_as_the_film_has_it(client: TestClient, opened: OpenPlan) -> None:
+    page = client.get(load(opened, "tab:balance")).text
+    film = evaluated(opened, "a").ridden.film
+    assert len(re.findall(r'<th scope="row"><a href="[^"]+tab', page)) == len(film)
+    for leg in film[:: len(film) - 1]:
+        assert f"{100 * leg.balance.front_share:.1f}\u202f%" in page.replace("\u00a0", "\u202f").replace(
+            " %", "\u202f%"
+        )

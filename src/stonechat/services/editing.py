@@ -137,6 +137,40 @@ def pin_item(workspace: Workspace, opened: OpenPlan, variant_id: str, *, revisio
     )
 
 
+def _packed_in(variant: Variant, carrier_id: str) -> frozenset[str]:
+    return frozenset(key for key, place in variant.places.items() if place == carrier_id)
+
+
+def empty_carrier(
+    workspace: Workspace, opened: OpenPlan, variant_id: str, *, revision: int, carrier_id: str
+) -> OpenPlan:
+    """Put everything of a carrier on the floor; what is pinned there stays."""
+    name = carrier_named(opened.plan.variant(variant_id), carrier_id).name
+
+    def change(variant: Variant) -> Variant:
+        out = _packed_in(variant, carrier_id) - variant.pins
+        return replace(variant, places={key: place for key, place in variant.places.items() if key not in out})
+
+    return change_variant(workspace, opened.id, variant_id, revision=revision, label=f"emptied {name}", change=change)
+
+
+def pin_carrier(workspace: Workspace, opened: OpenPlan, variant_id: str, *, revision: int, carrier_id: str) -> OpenPlan:
+    """Pin everything in a carrier where it is; where all of it is pinned, let it all go."""
+    variant = opened.plan.variant(variant_id)
+    name, held = carrier_named(variant, carrier_id).name, _packed_in(variant, carrier_id)
+    if not held:
+        raise InvalidInput(f"{name} is empty. Put something in it, then pin it.", subject=carrier_id)
+    all_pinned = held <= variant.pins
+    return change_variant(
+        workspace,
+        opened.id,
+        variant_id,
+        revision=revision,
+        label=f"{'let go' if all_pinned else 'pinned'} all in {name}",
+        change=lambda v: replace(v, pins=v.pins - held if all_pinned else v.pins | held),
+    )
+
+
 def set_rider(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, rider: Rider) -> OpenPlan:
     """Set the rider of a variant."""
     return change_variant(

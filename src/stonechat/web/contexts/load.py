@@ -16,7 +16,7 @@ from stonechat.db.packing import PackRun
 from stonechat.render.drawings.rig_side import STATE_WORDS, RigScene, carrier_state
 from stonechat.services.load import best_places
 from stonechat.services.packing import Proposal, packing_run, proposal_of
-from stonechat.web.contexts.load_more import prices_view, starts_view, why_view
+from stonechat.web.contexts.load_more import balance_view, prices_view, starts_view, why_view
 from stonechat.web.contexts.rig import carrier_letters, leg_name, scene_of
 from stonechat.web.desk import Desk
 
@@ -49,6 +49,9 @@ class LoadPlace:
     food: float  # m³
     takes_things: bool
     items: tuple[LoadItem, ...]
+    all_pinned: bool
+    empty_address: str
+    pin_address: str
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -209,6 +212,9 @@ def _places(desk: Desk) -> tuple[LoadPlace, ...]:
                 food=state.food,
                 takes_things="items" in carrier.takes,
                 items=_with_contents(items),
+                all_pinned=bool(items) and all(entry.pinned for entry in items if not entry.inside),
+                empty_address=desk.do("carriers", carrier.id, "empty"),
+                pin_address=desk.do("carriers", carrier.id, "pin"),
             )
         )
     return tuple(sorted(places, key=lambda place: not place.takes_things))
@@ -239,10 +245,16 @@ def pack_view(desk: Desk) -> PackView:
     )
 
 
-TABS = (("bike", "On the bike"), ("prices", "The price of every move"), ("starts", "Rules of thumb"))
+TABS = (
+    ("bike", "On the bike"),
+    ("prices", "The price of every move"),
+    ("starts", "Rules of thumb"),
+    ("balance", "Balance"),
+)
 _PARTS: dict[str, Callable[[Desk], object]] = {
     "bike": bike_view,
     "prices": prices_view,
     "why": why_view,
     "starts": starts_view,
+    "balance": balance_view,
 }

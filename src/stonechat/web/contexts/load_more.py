@@ -4,6 +4,8 @@ import math
 from dataclasses import dataclass
 
 from stonechat.core.kit.item import Item
+from stonechat.core.ledger.state import Leg, LegLoad
+from stonechat.core.load.balance import FRONT_SHARE_BAND, LEAN_MOST, STEERING_MOST, SWAY_MOST
 from stonechat.core.load.greedy import RULES, pack_greedily
 from stonechat.core.load.problem import PackingProblem, judge
 from stonechat.core.load.solve import lower_bound
@@ -54,6 +56,49 @@ def prices_view(desk: Desk) -> PricesView:
     dearest = {carrier.id: c for c, carrier in enumerate(shown)}
     rows.sort(key=lambda row: -row.cells[dearest[row.here]][0] if row.here in dearest else -math.inf)
     return PricesView(carriers=shown, rows=tuple(rows))
+
+
+@dataclass(frozen=True, kw_only=True)
+class BalanceRow:
+    """How the bike stands on one leg."""
+
+    leg: Leg
+    load: LegLoad
+    lean: float  # °, positive to the left
+    is_now: bool
+    address: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class BalanceView:
+    """How the bike stands over the route."""
+
+    rows: tuple[BalanceRow, ...]
+    front_band: tuple[float, float]  # 1
+    lean_most: float  # °
+    sway_most: float  # kg·m
+    steering_most: float  # kg·m²
+
+
+def balance_view(desk: Desk) -> BalanceView:
+    """Return axle shares, centre of gravity, lean, sway and steering of every leg."""
+    ridden = desk.evaluation.ridden
+    return BalanceView(
+        rows=tuple(
+            BalanceRow(
+                leg=leg,
+                load=load,
+                lean=math.degrees(load.balance.lean),
+                is_now=leg.index == desk.leg,
+                address=desk.at(edit="tab:balance", leg=leg.index),
+            )
+            for leg, load in zip(ridden.legs, ridden.film, strict=True)
+        ),
+        front_band=FRONT_SHARE_BAND,
+        lean_most=math.degrees(LEAN_MOST),
+        sway_most=SWAY_MOST,
+        steering_most=STEERING_MOST,
+    )
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -66,6 +66,26 @@ def pin(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Res
     return after_change(request, sent.desk(request, plan_id, variant_id, "load", opened))
 
 
+@router.post("/carriers/{carrier_id}/empty")
+def empty(request: Request, plan_id: UUID, variant_id: str, carrier_id: str, sent: SentForm) -> Response:
+    """Put everything of a carrier on the floor."""
+    workspace = workspace_of(request)
+    opened = editing.empty_carrier(
+        workspace, open_plan(workspace, plan_id), variant_id, revision=sent.revision, carrier_id=carrier_id
+    )
+    return after_change(request, sent.desk(request, plan_id, variant_id, "load", opened))
+
+
+@router.post("/carriers/{carrier_id}/pin")
+def pin_all(request: Request, plan_id: UUID, variant_id: str, carrier_id: str, sent: SentForm) -> Response:
+    """Pin everything in a carrier, or let it all go."""
+    workspace = workspace_of(request)
+    opened = editing.pin_carrier(
+        workspace, open_plan(workspace, plan_id), variant_id, revision=sent.revision, carrier_id=carrier_id
+    )
+    return after_change(request, sent.desk(request, plan_id, variant_id, "load", opened))
+
+
 @router.post("/start-from")
 def start_from(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
     """Pack by a rule of thumb, to go on from there."""
