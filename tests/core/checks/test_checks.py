@@ -44,7 +44,7 @@ BREAKS: dict[str, Callable[[Variant], Variant]] = {
     "bosses": lambda v: replace(v, bike=replace(v.bike, bosses=frozenset())),
     "lights": lambda v: replace(v, bike=replace(v.bike, rear_light="post")),
     "loss": carrier("tool", loss="high"),
-    "room-left": lambda v: replace(v, carriers=tuple(replace(c, capacity=0.35 * c.capacity) for c in v.carriers)),
+    "room-left": lambda v: replace(v, carriers=tuple(replace(c, capacity=0.15 * c.capacity) for c in v.carriers)),
     "back": carrier("jersey", place="back", mass=2.0),
     "heavy-low": lambda v: replace(
         v, carriers=tuple(replace(c, place="rack") if c.id in ("tool", "frame") else c for c in v.carriers)
