@@ -4,6 +4,8 @@ import io
 import zipfile
 
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from openpyxl import Workbook
 
 from stonechat.errors import StonechatError, TooLarge
@@ -88,3 +90,32 @@ def test_a_text_that_looks_like_a_formula_stays_a_text() -> None:
 def test_pasted_cells_part_at_tabs_semicolons_or_commas(delimiter: str) -> None:
     text = delimiter.join(("name", "g")) + "\r\n" + delimiter.join(('"a lamp"', "2"))
     assert read_grid(text.encode()).rows == (("name", "g"), ("a lamp", "2"))
+
+
+WHOLE = sheet(["name", "g"], ["lamp", 212], ["tube", 134])
+
+
+@given(st.lists(st.tuples(st.integers(0, len(WHOLE) - 1), st.integers(0, 255)), min_size=1, max_size=8))
+@settings(max_examples=150)
+def test_whatever_is_damaged_is_answered_in_words(changes: list[tuple[int, int]]) -> None:
+    data = bytearray(WHOLE)
+    for place, value in changes:
+        data[place] = value
+    try:
+        grid = read_grid(bytes(data))
+    except StonechatError as exc:
+        assert exc.message.endswith(".")
+    else:
+        assert grid.rows
+
+
+@pytest.mark.parametrize("part", ["xl/worksheets/sheet1.xml", "xl/workbook.xml", "[Content_Types].xml"])
+def test_an_entity_bomb_is_defused(part: str) -> None:
+    entities = "".join(f'<!ENTITY l{n} "{f"&l{n - 1};" * 10 if n else "lol"}">' for n in range(10))
+    out = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(WHOLE)) as source, zipfile.ZipFile(out, "w") as made:
+        for name in source.namelist():
+            bomb = f'<?xml version="1.0"?><!DOCTYPE a [{entities}]><a>&l9;</a>'.encode()
+            made.writestr(name, bomb if name == part else source.read(name))
+    with pytest.raises(StonechatError):
+        read_grid(out.getvalue())

@@ -3,20 +3,25 @@
 import csv
 import io
 import zipfile
+import zlib
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, datetime
-from xml.etree.ElementTree import ParseError
 
 from openpyxl import Workbook, load_workbook
 from openpyxl.utils.exceptions import InvalidFileException
 
-from stonechat.errors import TooLarge, UnreadableFile
+from stonechat.errors import StonechatError, TooLarge, UnreadableFile
 from stonechat.formats.csv_table import MOST_BYTES, plain_cell, sniffed_delimiter
 
 MOST_ROWS = 5_000
 MOST_COLUMNS = 60
 MOST_UNPACKED = 60_000_000  # bytes of an XLSX once unpacked
+# what the readers of packed XML raise on damaged files; malformed XML is a SyntaxError to all of them
+_DAMAGE = (
+    InvalidFileException, zipfile.BadZipFile, zlib.error, SyntaxError, LookupError, ValueError, TypeError,
+    AttributeError, OSError, EOFError, NotImplementedError, RuntimeError, OverflowError,
+)  # fmt: skip
 MOST_PACKING = 200.0  # 1, unpacked for packed; more is a trap
 
 
@@ -78,7 +83,9 @@ def _read_xlsx(data: bytes) -> Grid:
                     f"The first sheet, “{sheet.title[:40]}”, is read; {len(book.worksheets) - 1} more are not."
                 )
         book.close()
-    except (InvalidFileException, zipfile.BadZipFile, KeyError, ValueError, TypeError, ParseError, OSError) as exc:
+    except _DAMAGE as exc:
+        if isinstance(exc, StonechatError):
+            raise
         raise UnreadableFile("The file is no XLSX that can be read. Save it as XLSX or CSV again.") from exc
     return Grid(rows=tuple(rows), notes=tuple(notes))
 
@@ -103,7 +110,9 @@ def _looked_into(data: bytes) -> list[str]:
             if any(b"<f>" in packed.read(name) or b"<f " in packed.read(name) for name in sheets):
                 notes.append("Formulas are taken by the values last computed; a cell never computed is empty.")
             return notes
-    except zipfile.BadZipFile as exc:
+    except _DAMAGE as exc:
+        if isinstance(exc, StonechatError):
+            raise
         raise UnreadableFile("The XLSX is damaged. Save it again and bring it in.") from exc
 
 
