@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 
 from stonechat.core.ledger.state import CarrierState
 from stonechat.core.load.problem import DRAG_STEP
+from stonechat.core.rhythm.rider import POSITIONS
 from stonechat.core.rig.bike import WHEELBASE_OFF, wheelbase_by_measures
 from stonechat.core.rig.carrier import ACCESS_NAMES, PLACES, TAKES, Carrier
 from stonechat.core.rig.catalogue import CATALOGUE, Kind, places_for
@@ -61,6 +62,7 @@ class RigView:
     bike_mass: float  # kg
     drag_area: float  # m², of rider and bike with all on this leg
     base_drag_area: float  # m²
+    base_band: tuple[float, float]  # m²
     start_form: BoundForm[StartForm] | None
     start_address: str
     bike_form: BoundForm[BikeForm] | None
@@ -131,6 +133,7 @@ def rig_view(desk: Desk) -> RigView:
         bike_mass=variant.bike.mass,
         drag_area=load.drag_area,
         base_drag_area=variant.rider.drag_area,
+        base_band=POSITIONS[variant.rider.position][::2],
         start_form=_start_form(desk),
         start_address=desk.do("bike", "start"),
         bike_form=bike_form,
