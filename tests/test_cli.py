@@ -1,28 +1,58 @@
 """The command line on an exported plan, without any database."""
 
+import contextlib
+import io
 import json
+import os
 import subprocess
 import sys
 from pathlib import Path
 from typing import Any
+from unittest import mock
 
 import pytest
 
+from stonechat.cli import main
 from stonechat.core.load.problem import judge
 from stonechat.core.plan.evaluate import evaluate, packing_problem
 from stonechat.core.plan.plan import Plan
 from stonechat.formats.plan_json import read_plan, write_plan
 from stonechat.services.analysis import odds_report
 
+NO_DATABASE = {"STONECHAT_DATABASE_URL": "postgresql://nobody@127.0.0.1:1/none"}
+
 
 def run(*arguments: str, **environment: str) -> subprocess.CompletedProcess[str]:
-    import os
+    """Run the command line in this process: starting another takes seconds."""
+    out, err, code = io.StringIO(), io.StringIO(), 0
+    with (
+        mock.patch.dict(os.environ, {**NO_DATABASE, **environment}),
+        mock.patch.object(sys, "argv", ["stonechat", *arguments]),
+        contextlib.redirect_stdout(out),
+        contextlib.redirect_stderr(err),
+    ):
+        try:
+            main()
+        except SystemExit as exc:
+            code = exc.code if isinstance(exc.code, int) else int(exc.code is not None)
+    return subprocess.CompletedProcess(arguments, code, out.getvalue(), err.getvalue())
 
+
+def run_apart(*arguments: str, **environment: str) -> subprocess.CompletedProcess[str]:
+    """Run the command line as a person does, in a process of its own."""
     return subprocess.run(
         [sys.executable, "-m", "stonechat", *arguments],
         capture_output=True, text=True, timeout=120, check=False,
-        env={**os.environ, "STONECHAT_DATABASE_URL": "postgresql://nobody@127.0.0.1:1/none", **environment},
+        env={**os.environ, **NO_DATABASE, **environment},
     )  # fmt: skip
+
+
+def test_a_process_of_its_own_says_the_same(plan_file: Path) -> None:
+    apart, here = (go("check", str(plan_file), "--json") for go in (run_apart, run))
+    assert (apart.returncode, apart.stderr) == (here.returncode, here.stderr)
+    assert apart.stdout == here.stdout
+    wrong = run_apart("ride", "nowhere.json")
+    assert wrong.returncode == 2 and wrong.stdout == "" and wrong.stderr.count("\n") == 1
 
 
 @pytest.fixture(scope="module")

@@ -117,11 +117,23 @@ def bring_in(page: Page, data: bytes, name: str = "course.gpx") -> None:
     page.get_by_role("button", name="Import your own GPX").click()
 
 
-@pytest.fixture
-def own_plan(page: Page) -> str:
-    """Address of a plan of the test's own, without its room: a copy of the demo."""
+@pytest.fixture(scope="session")
+def demo_json(browser: Browser, program: str) -> bytes:
+    """The demo plan as it is exported."""
+    context = browser.new_context(base_url=program)
+    page = context.new_page()
     page.goto("/")
-    json_address = page.url.rsplit("/", 1)[0] + "/do/plan.json"
-    bring_in(page, page.request.get(json_address).body(), "plan.json")
-    page.wait_for_url(re.compile(r"/line"))
-    return page.url.split("?")[0].removesuffix("/line")
+    data = page.request.get(page.url.rsplit("/", 1)[0] + "/do/plan.json").body()
+    context.close()
+    return data
+
+
+@pytest.fixture
+def own_plan(browser: Browser, program: str, demo_json: bytes) -> str:
+    """Address of a plan of the test's own, without its room: a copy of the demo, brought in without a page."""
+    context = browser.new_context(base_url=program)
+    file = {"name": "plan.json", "mimeType": "application/json", "buffer": demo_json}
+    answer = context.request.post("/plans", multipart={"file": file}, max_redirects=0)
+    address = program + answer.headers["location"].split("?")[0].removesuffix("/line")
+    context.close()
+    return address

@@ -9,7 +9,9 @@ from tests.browser.conftest import bring_in
 from tests.formats.test_gpx import course
 
 pytestmark = pytest.mark.browser
-OPENED = ["rig?edit=bike", "nothing", "line?edit=new", "rhythm?edit=night-1"]
+OPENED = [
+    "rig?edit=bike", "nothing", "line?edit=new", "rhythm?edit=night-1", "kit?edit=tab:weigh", "kit?edit=tab:bring",
+]  # fmt: skip
 ROOMS = ["line", "rhythm", "rig", "kit", "load", "supply", "cards"]
 
 
