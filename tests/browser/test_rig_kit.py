@@ -62,7 +62,7 @@ def test_a_messy_spreadsheet_is_mapped_before_it_is_taken(page: Page, own_plan: 
     expect(page.get_by_role("cell", name="91 g")).to_be_visible()
     page.get_by_role("button", name="Take it into the kit").click()
     expect(page.get_by_text("2 added, 0 updated")).to_be_visible()
-    expect(page.get_by_text("1 rows were put aside")).to_be_visible()
+    expect(page.get_by_text("1 row was put aside")).to_be_visible()
     page.get_by_role("link", name="Things", exact=True).click()
     expect(page.get_by_role("link", name="lamp holder")).to_be_visible()
     page.keyboard.press("u")

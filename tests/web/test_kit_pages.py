@@ -91,7 +91,7 @@ def test_a_table_is_mapped_shown_and_taken_without_a_script(
     looked = client.post(do(opened, "kit", upload[1]), data=fields)
     assert looked.status_code == 200 and "85 g" in looked.text
     taken = client.post(do(opened, "kit", upload[1]), data={**fields, "take": "yes"}, headers=HTMX)
-    assert taken.status_code == 200 and "1 rows were put aside" in taken.text
+    assert taken.status_code == 200 and "1 row was put aside" in taken.text
     assert item_named(open_plan(workspace, opened.id).plan, "lamp-holder").mass == pytest.approx(0.0850486, abs=1e-6)
     aside = client.get(do(opened, "kit", f"{upload[1]}.csv"))
     assert aside.status_code == 200 and "why_aside" in aside.text

@@ -156,7 +156,7 @@ def _worn_shapes(
     """Return boxes for what the rider wears, in the corner above the rear wheel."""
     shapes = []
     for number, carrier in enumerate(c for c in carriers if c.place in WORN):
-        x, y = 8.0 + 124.0 * number, 10.0
+        x, y = 8.0 + 124.0 * (number % 6), 10.0 + 54.0 * (number // 6)
         corners: Outline = ((x, y), (x + 118.0, y), (x + 112.0, y + 46.0), (x + 6.0, y + 46.0))
         shapes.append(_filled(carrier, states.get(carrier.id), keys, _rounded(corners, 6.0), Box.around(list(corners))))
     return tuple(shapes)

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from stonechat.core.checks.check import Check
 from stonechat.core.checks.registry import all_checks
+from stonechat.core.kit.bands import mass_band
 from stonechat.core.kit.containers import holder_of, units_to_pack
 from stonechat.core.kit.item import Item
 from stonechat.core.ledger.price import item_price
@@ -86,6 +87,7 @@ class BikeView:
     per_kg: float  # min/kg on this leg
     per_drag: float  # min per 100 cm² on this leg
     mass: float  # kg
+    band: float  # kg, of what is not weighed yet
     balance: Balance
     lean_most: float  # rad
     sway: float
@@ -139,6 +141,7 @@ def bike_view(desk: Desk) -> BikeView:
         per_kg=leg.minutes_per_kg,
         per_drag=leg.minutes_per_drag,
         mass=load.mass,
+        band=mass_band(ridden.items),
         balance=load.balance,
         lean_most=LEAN_MOST,
         sway=load.sway,

@@ -80,7 +80,8 @@ def bring(request: Request, plan_id: UUID, variant_id: str, upload_id: UUID, sen
     brought = kit_import.bring_in(workspace, open_plan(workspace, plan_id), upload_id, choices, revision=sent.revision)
     words = f"{brought.added} added, {brought.updated} updated, {brought.skipped} left out as they were there."
     if brought.aside:
-        words += f" {brought.aside} rows were put aside; they wait here with their reasons."
+        rows = "1 row was" if brought.aside == 1 else f"{brought.aside} rows were"
+        words += f" {rows} put aside, waiting here with the reasons."
         edit = f"map:{brought.upload_id}"
     else:
         edit = "tab:bring"
