@@ -3,8 +3,6 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from stonechat.core.checks.check import Check
-from stonechat.core.checks.registry import all_checks
 from stonechat.core.kit.bands import mass_band
 from stonechat.core.kit.containers import holder_of, units_to_pack
 from stonechat.core.kit.item import Item
@@ -17,7 +15,7 @@ from stonechat.db.packing import PackRun
 from stonechat.render.drawings.rig_side import STATE_WORDS, RigScene, carrier_state
 from stonechat.services.load import best_places
 from stonechat.services.packing import Proposal, packing_run, proposal_of
-from stonechat.web.contexts.load_more import balance_view, prices_view, starts_view, why_view
+from stonechat.web.contexts.load_more import balance_view, checks_view, prices_view, starts_view, why_view
 from stonechat.web.contexts.rig import carrier_letters, leg_name, scene_of
 from stonechat.web.desk import Desk
 
@@ -100,8 +98,6 @@ class BikeView:
     pin_address: str
     options_address: str
     pack: PackView
-    checks: tuple[tuple[Check, bool], ...]  # every check, and whether it is switched off
-    check_address: str
     home: str
     focus: str  # id of the thing or carrier that a check speaks of
 
@@ -158,8 +154,6 @@ def bike_view(desk: Desk) -> BikeView:
         pin_address=desk.do("pin"),
         options_address=desk.do("options"),
         pack=pack_view(desk),
-        checks=tuple((check, check.code in variant.checks_off) for check in all_checks()),
-        check_address=desk.do("check-off"),
         home=HOME,
         focus=desk.edit,
     )
@@ -253,6 +247,7 @@ TABS = (
     ("prices", "The price of every move"),
     ("starts", "Rules of thumb"),
     ("balance", "Balance"),
+    ("checks", "Checks"),
 )
 _PARTS: dict[str, Callable[[Desk], object]] = {
     "bike": bike_view,
@@ -260,4 +255,5 @@ _PARTS: dict[str, Callable[[Desk], object]] = {
     "why": why_view,
     "starts": starts_view,
     "balance": balance_view,
+    "checks": checks_view,
 }

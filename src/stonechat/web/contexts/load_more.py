@@ -3,6 +3,8 @@
 import math
 from dataclasses import dataclass
 
+from stonechat.core.checks.check import Check
+from stonechat.core.checks.registry import all_checks
 from stonechat.core.kit.item import Item
 from stonechat.core.ledger.state import Leg, LegLoad
 from stonechat.core.load.balance import FRONT_SHARE_BAND, LEAN_MOST, STEERING_MOST, SWAY_MOST
@@ -98,6 +100,22 @@ def balance_view(desk: Desk) -> BalanceView:
         lean_most=math.degrees(LEAN_MOST),
         sway_most=SWAY_MOST,
         steering_most=STEERING_MOST,
+    )
+
+
+@dataclass(frozen=True, kw_only=True)
+class ChecksView:
+    """Every check with its switch."""
+
+    checks: tuple[tuple[Check, bool], ...]  # and whether it is switched off
+    check_address: str
+
+
+def checks_view(desk: Desk) -> ChecksView:
+    """Return every check, and which are switched off in this variant."""
+    off = desk.variant.checks_off
+    return ChecksView(
+        checks=tuple((check, check.code in off) for check in all_checks()), check_address=desk.do("check-off")
     )
 
 

@@ -101,7 +101,7 @@ def switch_check(request: Request, plan_id: UUID, variant_id: str, sent: SentFor
     opened = editing.switch_check(
         workspace_of(request), plan_id, variant_id, revision=sent.revision, code=sent.text("check")
     )
-    return after_change(request, sent.desk(request, plan_id, variant_id, "load", opened))
+    return after_change(request, sent.desk(request, plan_id, variant_id, "load", opened, edit="tab:checks"))
 
 
 @router.post("/pack")
