@@ -15,8 +15,8 @@ sys.path.insert(0, str(Path(__file__).parent.parent))
 from tests.strategies import random_problem
 
 from stonechat.core.load.greedy import pack_greedily
+from stonechat.core.load.judge import judge
 from stonechat.core.load.moves import move_options
-from stonechat.core.load.problem import judge
 from stonechat.core.load.solve import Progress, solve_packing
 
 INSTANCES = 12

@@ -6,7 +6,8 @@ import numpy as np
 from hypothesis import strategies as st
 
 from stonechat.core.kit.item import CATEGORIES, NEEDS, Item
-from stonechat.core.load.problem import PackingProblem, Prices, Provisions, build_problem
+from stonechat.core.load.problem import Choices, Loss, PackingProblem, Prices, Provisions, build_problem
+from stonechat.core.load.rules import Conditions
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import ACCESS_RANK, Carrier
 from stonechat.core.rig.geometry import bike_position, rider_position
@@ -77,6 +78,54 @@ def packing_problems(draw: st.DrawFn, most: int = 5) -> PackingProblem:
         prices=Prices(per_kg=25.0, per_drag=10.0, days=float(draw(st.integers(1, 5)))),
         provisions=Provisions(food_mass=litres * 0.5, food_volume=litres / 1000, fixed=fixed),
         pins=pins,
+    )
+
+
+_ROLES = ("plug", "front_light", "spare_light", "power_store", "treat", "pay", "call", "power_plug")
+
+
+@st.composite
+def choosing_problems(draw: st.DrawFn) -> PackingProblem:
+    """A problem small enough for brute force with carriers to mount, things to leave, dry bags and rules."""
+    bike = Bike()
+    things = []
+    for item in draw(kits(4)):
+        roles = frozenset(draw(st.sets(st.sampled_from(_ROLES), max_size=2)))
+        dry_bag = draw(st.sampled_from([False, False, False, True]))
+        things.append(
+            replace(item, worn=False, roles=roles, fragile=draw(st.booleans()), holds=dry_bag, makes_dry=dry_bag,
+                    room=draw(st.sampled_from([0.0, 0.001])), group=draw(st.sampled_from(["", "", "set"])))
+        )  # fmt: skip
+    off = frozenset(draw(st.sets(st.sampled_from(["seat", "wet"]))))
+    carriers = tuple(
+        replace(c, mounted=c.id not in off, loss="high" if c.id == "wet" else "low",
+                freezes="frame" if c.id == "frame" else "open")
+        for c in CARRIERS
+    )  # fmt: skip
+    free = frozenset(draw(st.sets(st.sampled_from(["seat", "wet"]))))
+    stay = frozenset(t.id for t in things if draw(st.booleans()))
+    losses = tuple(
+        Loss(name=key, minutes=draw(st.integers(1, 40)) / 2.0, things=frozenset({key}), never_cut=draw(st.booleans()))
+        for key in sorted(stay)
+        if draw(st.booleans())
+    )
+    fixed = ((72.0, *rider_position(bike)), (10.0, *bike_position(bike)))
+    pins = {thing.id: "frame" for thing in things if draw(st.sampled_from([False, False, False, False, True]))}
+    return build_problem(
+        items=tuple(things),
+        carriers=carriers,
+        bike=bike,
+        prices=Prices(per_kg=25.0, per_drag=10.0, days=float(draw(st.integers(1, 5)))),
+        provisions=Provisions(fixed=fixed),
+        pins=pins,
+        choices=Choices(
+            carriers={key: draw(st.integers(-20, 120)) / 10.0 for key in sorted(free)},
+            things={key: draw(st.integers(1, 100)) / 10.0 for key in sorted(stay - set(pins))},
+            losses=tuple(loss for loss in losses if not loss.things & set(pins)),
+            exclusive=(free,) if len(free) == 2 and draw(st.booleans()) else (),
+            twins=(free,) if len(free) == 2 and draw(st.sampled_from([False, False, True])) else (),
+        ),
+        conditions=Conditions(coldest=-2.0, has_food=False, groups=True),
     )
 
 

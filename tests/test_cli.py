@@ -13,8 +13,9 @@ from unittest import mock
 import pytest
 
 from stonechat.cli import main
-from stonechat.core.load.problem import judge
-from stonechat.core.plan.evaluate import evaluate, packing_problem
+from stonechat.core.load.judge import judge
+from stonechat.core.plan.evaluate import evaluate
+from stonechat.core.plan.packing import packing_problem
 from stonechat.core.plan.plan import Plan
 from stonechat.formats.plan_json import read_plan, write_plan
 from stonechat.services.analysis import odds_report

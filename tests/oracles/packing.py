@@ -45,11 +45,13 @@ def _minutes(problem: PackingProblem, assignment: tuple[int, ...]) -> float | No
         total += put * float(problem.food_minutes[c])
     if left > 1e-9:
         return None
-    return total if _stands(problem, mass) else None
+    return total if stands(problem, mass, [0.0] * count) else None
 
 
-def _stands(problem: PackingProblem, mass: list[float]) -> bool:
-    entries = [(m, *problem.positions[c]) for c, m in enumerate(mass)] + list(problem.provisions.fixed)
+def stands(problem: PackingProblem, mass: list[float], own: list[float]) -> bool:
+    """Whether axle share, lean and sway of loads and of carriers that are not among the fixed masses hold."""
+    entries = [(m + o, *problem.positions[c]) for c, (m, o) in enumerate(zip(mass, own, strict=True))]
+    entries += list(problem.provisions.fixed)
     weight = sum(e[0] for e in entries)
     share = sum(e[0] * e[1] for e in entries) / weight / problem.wheelbase
     aside = abs(sum(e[0] * e[2] for e in entries))

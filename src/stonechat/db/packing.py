@@ -20,6 +20,8 @@ class PackRun:
     plan_id: UUID
     variant_id: str
     revision: int
+    kind: str  # pack, different or what-if
+    request: dict[str, Any]  # what is held, closed, opened and kept
     state: str  # waiting, running, done or failed
     stop_wanted: bool
     best_min: float | None
@@ -40,6 +42,8 @@ def _run(row: PackRow) -> PackRun:
         plan_id=row.plan_id,
         variant_id=row.variant_id,
         revision=row.revision,
+        kind=row.kind,
+        request=row.request,
         state=row.state,
         stop_wanted=row.stop_wanted,
         best_min=row.best_min,
@@ -50,9 +54,11 @@ def _run(row: PackRow) -> PackRun:
     )
 
 
-def add_run(session: Session, plan_id: UUID, variant_id: str, revision: int) -> PackRun:
+def add_run(
+    session: Session, plan_id: UUID, variant_id: str, revision: int, kind: str, request: dict[str, Any]
+) -> PackRun:
     """Store a new run that waits; refused by a constraint while another is active."""
-    row = PackRow(plan_id=plan_id, variant_id=variant_id, revision=revision)
+    row = PackRow(plan_id=plan_id, variant_id=variant_id, revision=revision, kind=kind, request=request)
     session.add(row)
     session.flush()
     return _run(session.get_one(PackRow, row.id, populate_existing=True))
@@ -66,13 +72,11 @@ def read_run(session: Session, run_id: int) -> PackRun:
     return _run(row)
 
 
-def latest_run(session: Session, plan_id: UUID, variant_id: str) -> PackRun | None:
-    """Return the newest run of a variant."""
+def latest_run(session: Session, plan_id: UUID, variant_id: str, kind: str = "") -> PackRun | None:
+    """Return the newest run of a variant, of one kind or of any."""
+    wanted = [PackRow.plan_id == plan_id, PackRow.variant_id == variant_id]
     row = session.scalar(
-        select(PackRow)
-        .where(PackRow.plan_id == plan_id, PackRow.variant_id == variant_id)
-        .order_by(PackRow.id.desc())
-        .limit(1)
+        select(PackRow).where(*wanted, *([PackRow.kind == kind] if kind else [])).order_by(PackRow.id.desc()).limit(1)
     )
     return None if row is None else _run(row)
 

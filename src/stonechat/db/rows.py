@@ -82,6 +82,7 @@ class PackRow(Base):
     __tablename__ = "pack_run"
     __table_args__ = (
         CheckConstraint("state in ('waiting', 'running', 'done', 'failed')", name="state"),
+        CheckConstraint("kind in ('pack', 'different', 'what-if')", name="kind"),
         Index(
             "uq_pack_run_active",
             "plan_id",
@@ -95,6 +96,8 @@ class PackRow(Base):
     plan_id: Mapped[UUID] = mapped_column(ForeignKey("plan.id", ondelete="CASCADE"))
     variant_id: Mapped[str] = mapped_column(Text)
     revision: Mapped[int]
+    kind: Mapped[str] = mapped_column(Text, server_default=text("'pack'"))
+    request: Mapped[dict[str, Any]] = mapped_column(JSONB, server_default=text("'{}'::jsonb"))
     state: Mapped[str] = mapped_column(Text, server_default=text("'waiting'"))
     stop_wanted: Mapped[bool] = mapped_column(server_default=text("false"))
     best_min: Mapped[float | None]

@@ -43,6 +43,7 @@ def _rows(items: tuple[Item, ...]) -> Iterator[tuple[object, ...]]:
             "mass_g": g_from_kg(item.mass),
             "left_pct": round(item.left * 100.0, 4) if item.content else "",
             "volume_ml": round(l_from_m3(item.volume) * 1000.0, 6),
+            "room_ml": round(l_from_m3(item.room) * 1000.0, 6) or "",
             "length_mm": mm_from_m(item.length) or "",
             "width_mm": mm_from_m(item.width) or "",
             "reaches_per_day": item.reaches,

@@ -3,10 +3,11 @@
 import math
 from typing import Any
 
-from stonechat.core.load.problem import judge
+from stonechat.core.load.judge import judge
 from stonechat.core.load.solve import solve_packing
-from stonechat.core.plan.evaluate import Evaluation, evaluate, packing_problem, with_places
+from stonechat.core.plan.evaluate import Evaluation, evaluate, with_places
 from stonechat.core.plan.nights import rests_of
+from stonechat.core.plan.packing import packing_problem
 from stonechat.core.plan.plan import Plan
 from stonechat.core.plan.sky import clock_after
 from stonechat.services.odds import odds_of

@@ -1,6 +1,6 @@
 """Changes a rider makes by hand, each one step of the history."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from uuid import UUID
 
@@ -10,14 +10,14 @@ from stonechat.core.kit.item import Item
 from stonechat.core.kit.jobs import JOBS
 from stonechat.core.load.problem import why_not
 from stonechat.core.plan.evaluate import with_places
-from stonechat.core.plan.plan import HOME, START, Plan, Variant
+from stonechat.core.plan.plan import HOME, START, Plan, Variant, Wishes
 from stonechat.core.rhythm.rhythm import Rhythm
 from stonechat.core.rhythm.rider import Rider
 from stonechat.core.rig.carrier import Carrier
 from stonechat.core.rig.fitting import fit_rig
 from stonechat.errors import InvalidInput, NotFound
 from stonechat.formats.kit_csv import item_id
-from stonechat.services.history import OpenPlan, change_plan
+from stonechat.services.history import OpenPlan, change_plan, open_plan
 from stonechat.services.routing import stop_named
 from stonechat.services.workspace import Workspace
 
@@ -87,6 +87,10 @@ def _refuse_impossible(plan: Plan, item: Item, carrier: Carrier) -> None:
         )
 
 
+def _with_mounted(variant: Variant, mounted: Mapping[str, bool]) -> Variant:
+    return replace(variant, carriers=tuple(replace(c, mounted=mounted.get(c.id, c.mounted)) for c in variant.carriers))
+
+
 def move_items(
     workspace: Workspace,
     opened: OpenPlan,
@@ -95,12 +99,15 @@ def move_items(
     revision: int,
     places: Mapping[str, str],
     label: str = "",
+    mounted: Mapping[str, bool] | None = None,
+    unpin: frozenset[str] = frozenset(),
 ) -> OpenPlan:
     """Move things to carriers (by id), to `home`, or to no place (empty); refused where a thing cannot go in.
 
-    A place that only breaks a check is the rider's to choose: the check says so.
+    A place that only breaks a check is the rider's to choose: the check says so. Carriers may be mounted or taken off
+    and things let go in the same step.
     """
-    variant = opened.plan.variant(variant_id)
+    variant = _with_mounted(opened.plan.variant(variant_id), mounted or {})
     names = [item_named(opened.plan, key).name for key in places]
     for key, place in places.items():
         if place not in (HOME, ""):
@@ -110,8 +117,9 @@ def move_items(
         label = f"{names[0]} to {targets[0]}"
 
     def change(current: Variant) -> Variant:
-        moved = with_places(current, places)
-        return replace(moved, places={key: place for key, place in moved.places.items() if place})
+        moved = _with_mounted(with_places(current, places), mounted or {})
+        moved = replace(moved, places={k: p for k, p in moved.places.items() if p}, pins=moved.pins - unpin)
+        return fitted(moved) if mounted else moved
 
     return change_variant(
         workspace,
@@ -169,6 +177,82 @@ def pin_carrier(workspace: Workspace, opened: OpenPlan, variant_id: str, *, revi
         label=f"{'let go' if all_pinned else 'pinned'} all in {name}",
         change=lambda v: replace(v, pins=v.pins - held if all_pinned else v.pins | held),
     )
+
+
+def swap_items(
+    workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, items: Sequence[str]
+) -> OpenPlan:
+    """Let two things change places; refused where either does not go into the other's."""
+    opened = open_plan(workspace, plan_id)
+    if len(set(items)) != 2:
+        raise InvalidInput("Two things change places. Choose two, then swap them.", subject="item")
+    one, other = (item_named(opened.plan, key) for key in items)
+    variant = opened.plan.variant(variant_id)
+    places = {one.id: variant.places.get(other.id, ""), other.id: variant.places.get(one.id, "")}
+    if places[one.id] == places[other.id]:
+        raise InvalidInput(f"{one.name} and {other.name} ride in the same place already.", subject=one.id)
+    label = f"swapped {one.name} and {other.name}"
+    return move_items(workspace, opened, variant_id, revision=revision, places=places, label=label[:80])
+
+
+def set_wishes(
+    workspace: Workspace,
+    plan_id: UUID,
+    variant_id: str,
+    *,
+    revision: int,
+    free: Sequence[str],
+    decide_maybe: bool,
+    sets_together: bool,
+    keep_free_in: str,
+    keep_free: float,
+) -> OpenPlan:
+    """Set what the rider leaves to the packing."""
+
+    def change(variant: Variant) -> Variant:
+        for key in (*free, *([keep_free_in] if keep_free_in else [])):
+            carrier_named(variant, key)
+        kept = Wishes(
+            free_carriers=frozenset(free),
+            decide_maybe=decide_maybe,
+            sets_together=sets_together,
+            keep_free_in=keep_free_in,
+            keep_free=keep_free,
+        )
+        return replace(variant, wishes=kept)
+
+    return change_variant(
+        workspace, plan_id, variant_id, revision=revision, label="set what the packing may decide", change=change
+    )
+
+
+def set_order(
+    workspace: Workspace,
+    plan_id: UUID,
+    variant_id: str,
+    *,
+    revision: int,
+    carrier_id: str,
+    items: Sequence[str],
+    raised: str = "",
+    lowered: str = "",
+) -> OpenPlan:
+    """Set the order inside a bag from its mouth inwards, one thing moved up or down in it; empty: the best again."""
+    opened = open_plan(workspace, plan_id)
+    name = carrier_named(opened.plan.variant(variant_id), carrier_id).name
+    listed = [item_named(opened.plan, key).id for key in dict.fromkeys(items)]
+    moved = raised or lowered
+    if moved in listed:
+        k = listed.index(moved)
+        to = max(0, min(len(listed) - 1, k + (-1 if raised else 1)))
+        listed.insert(to, listed.pop(k))
+
+    def change(variant: Variant) -> Variant:
+        others = {key: order for key, order in variant.orders.items() if key != carrier_id}
+        return replace(variant, orders={**others, carrier_id: tuple(listed)} if listed else others)
+
+    label = f"ordered {name}" if listed else f"best order in {name}"
+    return change_variant(workspace, plan_id, variant_id, revision=revision, label=label, change=change)
 
 
 def set_rider(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, rider: Rider) -> OpenPlan:

@@ -1,19 +1,23 @@
 """What a move would cost, and which place is best for what lies about."""
 
-from stonechat.core.load.moves import MoveOption, move_options
+from collections.abc import Sequence
+
+from stonechat.core.load.moves import MoveOption, move_options, options_together
 from stonechat.services.editing import item_named
 from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan
 from stonechat.services.packing import problem_of
 
 
-def options_for(opened: OpenPlan, variant_id: str, item_id: str) -> tuple[MoveOption, ...]:
-    """Return what a thing would cost in each mounted carrier; refused for a thing that stays at home."""
-    item_named(opened.plan, item_id)
+def options_for(opened: OpenPlan, variant_id: str, item_ids: Sequence[str]) -> tuple[MoveOption, ...]:
+    """Return what things would cost together in each mounted carrier; nothing for what stays at home."""
+    for item_id in item_ids:
+        item_named(opened.plan, item_id)
     problem = problem_of(opened, variant_id, evaluated(opened, variant_id))
-    if all(item.id != item_id for item in problem.items):
+    packed = {item.id for item in problem.items}
+    if not set(item_ids) <= packed:
         return ()
-    return move_options(problem, opened.plan.variant(variant_id).places, item_id)
+    return options_together(problem, opened.plan.variant(variant_id).places, item_ids)
 
 
 def best_places(opened: OpenPlan, variant_id: str) -> dict[str, MoveOption | None]:

@@ -8,10 +8,12 @@ from tests.oracles.packing import best_by_brute_force
 from tests.strategies import packing_problems, random_problem
 
 from stonechat.core.load.greedy import RULES, RuleOfThumb, pack_greedily
-from stonechat.core.load.problem import PackingProblem, judge
+from stonechat.core.load.judge import judge
+from stonechat.core.load.problem import PackingProblem
 from stonechat.core.load.solve import lower_bound, solve_packing
 from stonechat.core.load.why import why_here
-from stonechat.core.plan.evaluate import Evaluation, packing_problem
+from stonechat.core.plan.evaluate import Evaluation
+from stonechat.core.plan.packing import packing_problem
 from stonechat.core.plan.plan import Plan
 
 

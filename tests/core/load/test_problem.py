@@ -9,12 +9,12 @@ from tests.strategies import CARRIERS, packing_problems
 from stonechat.core.kit.item import Item
 from stonechat.core.load.balance import SWAY_MOST
 from stonechat.core.load.greedy import pack_greedily
+from stonechat.core.load.judge import judge
 from stonechat.core.load.problem import (
     PackingProblem,
     Prices,
     Provisions,
     build_problem,
-    judge,
     placement_minutes,
     why_not,
 )

@@ -5,15 +5,18 @@ from dataclasses import replace
 
 import pytest
 from hypothesis import given, settings
+from tests.oracles.choosing import best_choice
 from tests.oracles.packing import best_by_brute_force
-from tests.strategies import CARRIERS, packing_problems, random_problem
+from tests.strategies import CARRIERS, choosing_problems, packing_problems, random_problem
 
 from stonechat.core.kit.item import Item
 from stonechat.core.load.greedy import pack_greedily
+from stonechat.core.load.judge import judge
 from stonechat.core.load.moves import move_options
-from stonechat.core.load.problem import PackingProblem, Prices, Provisions, build_problem, judge
+from stonechat.core.load.problem import PackingProblem, Prices, Provisions, build_problem
 from stonechat.core.load.solve import Progress, solve_packing
-from stonechat.core.plan.evaluate import Evaluation, packing_problem
+from stonechat.core.plan.evaluate import Evaluation
+from stonechat.core.plan.packing import packing_problem
 from stonechat.core.plan.plan import Plan
 from stonechat.core.rig.bike import Bike
 
@@ -93,12 +96,14 @@ def test_what_fits_nowhere_is_named_with_the_reason() -> None:
     assert "tent pole" in result.reasons[0] and "too long" in result.reasons[0]
 
 
-def test_too_much_says_how_many_litres_are_over() -> None:
-    # 9 bags of 2.5 l that only fit the seat pack (8 l) and the wet bag (3 l): at most 3 + 1 fit
+def test_too_much_names_things_and_rooms_and_how_much_more_is_wanted() -> None:
+    # 9 bags of 2.5 l that only fit the frame (4 l: 1), the seat pack (8 l: 3) and the wet bag (3 l: 1): 5 of 9
     bags = tuple(Item(id=f"b{k}", name=f"bag {k}", mass=0.05, volume=0.0025, access="off") for k in range(9))
     result = solve_packing(small(bags))
     assert result.status == "impossible"
-    assert any("over by" in reason for reason in result.reasons)
+    assert result.reasons[0].startswith("These 6 things want 15.0 l and may only ride in frame, seat, wet: bag")
+    assert result.reasons[1:] == ("These hold 15.0 l together: seat 8.0 l, frame 4.0 l, wet 3.0 l.",)
+    assert result.conflict is not None and result.conflict.ways and result.conflict.is_smallest
 
 
 def test_progress_is_told_and_a_solve_can_be_stopped() -> None:
@@ -106,6 +111,21 @@ def test_progress_is_told_and_a_solve_can_be_stopped() -> None:
     result = solve_packing(random_problem(2, 60), on_progress=told.append, should_stop=lambda: bool(told))
     assert told and result.status in ("stopped", "proven")
     assert all(progress.bound <= progress.minutes + 1e-6 for progress in told if math.isfinite(progress.minutes))
+
+
+@given(choosing_problems())
+@settings(max_examples=120, deadline=None)
+def test_with_carriers_to_mount_and_things_to_leave_it_is_as_good_as_trying_everything(problem: PackingProblem) -> None:
+    best, result = best_choice(problem), solve_packing(problem, time_limit=20.0)
+    if best is None:
+        assert result.status == "impossible" and result.reasons
+        return
+    assert result.status == "proven"
+    verdict = judge(problem, result.places, mounted=result.mounted)
+    assert verdict.broken == ()
+    assert best - 1e-6 <= verdict.score <= best + 0.001 * abs(best) + 1e-6
+    assert result.unkept == verdict.unkept
+    assert result.bound <= result.minutes + 1e-6
 
 
 def small(things: tuple[Item, ...]) -> PackingProblem:

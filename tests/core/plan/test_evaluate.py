@@ -9,8 +9,9 @@ import pytest
 from stonechat.core.ledger.price import item_price
 from stonechat.core.ledger.state import Ridden
 from stonechat.core.line.stops import is_open
-from stonechat.core.plan.evaluate import Evaluation, evaluate, packing_problem, with_places
+from stonechat.core.plan.evaluate import Evaluation, evaluate, with_places
 from stonechat.core.plan.film import Aboard, masses_along
+from stonechat.core.plan.packing import packing_problem
 from stonechat.core.plan.plan import HOME, Plan, Variant
 from stonechat.core.plan.setting import make_setting
 from stonechat.core.rhythm.times import segment_times

@@ -1,6 +1,7 @@
 """Checks of what goes where: volume, limits, length, wet, leaks, reach."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 from stonechat.core.checks.check import Check
 from stonechat.core.ledger.state import CarrierState, Ridden
@@ -82,6 +83,8 @@ def _static(ridden: Ridden, code: str, *codes: str) -> Iterator[Finding]:
     for item in ridden.items:
         carrier = by_id.get(ridden.places.get(item.id, ""))
         refusal = why_not(item, carrier) if carrier is not None else None
+        if refusal is not None and refusal.code == "dry" and item.id in ridden.lined:
+            refusal = why_not(replace(item, keep_dry=False), carrier) if carrier is not None else None
         if carrier is None or refusal is None or refusal.code not in codes:
             continue
         yield Finding(

@@ -5,26 +5,24 @@ from collections.abc import Iterator
 from stonechat.core.checks.check import Check
 from stonechat.core.kit.item import Item
 from stonechat.core.ledger.state import Ridden
+from stonechat.core.load.rules import (
+    BACK_MOST,
+    BAGS_FOR_CAMP,
+    COLD_SHY,
+    FREE_LEAST,
+    FREEZES_BELOW,
+    HARD,
+    HEAVY,
+    INDOORS,
+    LOW_PLACES,
+    LOW_SHARE,
+    QUICK_TO_OPEN,
+    SOFT,
+    SPARES,
+    STRANDS,
+)
 from stonechat.core.numerics.findings import Finding, state_of
-from stonechat.core.rig.carrier import FRAME_PLACES, WORN, Carrier
-
-SOFT = frozenset({"clothes", "sleep"})  # what pads a fragile thing
-HARD = frozenset({"tools", "power"})  # what breaks one
-QUICK_TO_OPEN = 4.0  # s of closure that a first answer may cost (estimate)
-HEAVY = 0.15  # kg, a thing from which its height matters (estimate)
-LOW_PLACES = FRAME_PLACES | {"down_tube", "down_store", "bottle_down", "bottle_seat"}
-LOW_SHARE = 0.45  # 1, share of heavy tools and power that should ride low in the frame (estimate)
-BACK_MOST = 1.5  # kg on the back (estimate)
-FREE_LEAST = 0.4  # l that one bag keeps free (estimate)
-BAGS_FOR_CAMP = 3  # bags over which the sleeping kit may be spread (estimate)
-FREEZES_BELOW = 0.0  # °C
-INDOORS = {"call": "phone", "pay": "money", "papers": "papers", "power_plug": "charger", "teeth": "wash kit"}
-STRANDS = frozenset(  # jobs whose loss ends a race
-    {
-        "pay", "papers", "medicine", "hanger", "shift_power", "front_light", "rear_light", "navigate", "sleep_warm",
-        "plug", "tube", "pump", "call",
-    }
-)  # fmt: skip
+from stonechat.core.rig.carrier import WORN, Carrier
 
 
 def _riding(ridden: Ridden) -> Iterator[tuple[Item, Carrier]]:
@@ -191,7 +189,7 @@ def off_as_one(ridden: Ridden) -> Iterator[Finding]:
 
 def spares_apart(ridden: Ridden) -> Iterator[Finding]:
     """Spare light and navigation in the same bag as the first ones."""
-    for first, spare, words in (("front_light", "spare_light", "light"), ("navigate", "navigate_spare", "navigation")):
+    for first, spare, words in SPARES:
         firsts = [(i, c) for i, c in _riding(ridden) if first in i.roles]
         spares = [(i, c) for i, c in _riding(ridden) if spare in i.roles and first not in i.roles]
         if not firsts or not spares:
@@ -215,7 +213,7 @@ def frost(ridden: Ridden) -> Iterator[Finding]:
     low = float(ridden.ride.temps.min())
     if low >= FREEZES_BELOW:
         return
-    out = [i for i, c in _riding(ridden) if c.freezes == "open" and i.roles & {"power_store", "treat", "shift_power"}]
+    out = [i for i, c in _riding(ridden) if c.freezes == "open" and i.roles & COLD_SHY]
     if out:
         yield Finding(
             code="frost",

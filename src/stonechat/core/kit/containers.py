@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from stonechat.core.kit.item import Item
-from stonechat.core.rig.carrier import ACCESS_RANK
+from stonechat.core.rig.carrier import ACCESS_RANK, Carrier
 from stonechat.errors import InvalidInput
 
 
@@ -61,6 +61,45 @@ def resolved_places(items: tuple[Item, ...], places: Mapping[str, str]) -> dict[
         if holder is not None:
             found[item.id] = places.get(holder.id, "")
     return {key: place for key, place in found.items() if place}
+
+
+def lined_things(items: tuple[Item, ...], places: Mapping[str, str], carriers: tuple[Carrier, ...]) -> frozenset[str]:
+    """Return the things that an empty dry bag keeps dry in a carrier that lets rain in.
+
+    Parameters
+    ----------
+    items : tuple of Item
+        All that go along.
+    places : mapping of str to str
+        Carrier of each thing.
+    carriers : tuple of Carrier
+        Those mounted.
+
+    Returns
+    -------
+    things : frozenset of str
+        Their ids; none in a carrier where they take more room than the dry bags there have.
+
+    Examples
+    --------
+    >>> cage = Carrier(id="c", name="c", place="fork", capacity=0.003, load_limit=1, mass=0, longest=1, dryness="open")
+    >>> bag = Item(id="b", name="dry bag", mass=0.04, volume=0.0, holds=True, makes_dry=True)
+    >>> quilt = Item(id="q", name="quilt", mass=0.5, volume=0.002, keep_dry=True)
+    >>> lined_things((bag, quilt), {"b": "c", "q": "c"}, (cage,))
+    frozenset({'q'})
+    """
+    by_id = {item.id: item for item in items}
+    holders = {holder.id for item in items if (holder := holder_of(item, by_id)) is not None}
+    found: set[str] = set()
+    for carrier in carriers:
+        if carrier.dry:
+            continue
+        here = [item for item in items if places.get(item.id) == carrier.id and not item.worn]
+        bags = [item for item in here if item.holds and item.makes_dry and item.id not in holders]
+        wet = [item for item in sheltered(tuple(here)) if item.keep_dry]
+        if sum(item.total_volume for item in wet) <= sum(bag.room or carrier.capacity for bag in bags) + 1e-9 and bags:
+            found |= {item.id for item in wet}
+    return frozenset(found)
 
 
 def sheltered(items: tuple[Item, ...]) -> tuple[Item, ...]:

@@ -63,6 +63,7 @@ class Item:
     container: str = ""  # id of the thing that holds it
     holds: bool = False  # pouch or dry bag that holds other things
     makes_dry: bool = False  # what it holds stays dry
+    room: float = 0.0  # m³ that it holds where it holds things; 0: not known, as much as its carrier does
     carried_before: int = 0  # races it was carried in
     used_before: int = 0  # of them it was used in
     lost_before: int = 0

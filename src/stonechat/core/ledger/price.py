@@ -22,7 +22,13 @@ class ItemPrice:
 
 
 def item_price(
-    *, item: Item, carrier: Carrier | None, prices: Prices, mass_curve: MassCurve, share: float = 1.0
+    *,
+    item: Item,
+    carrier: Carrier | None,
+    prices: Prices,
+    mass_curve: MassCurve,
+    share: float = 1.0,
+    lined: bool = False,
 ) -> ItemPrice:
     """Return what a thing costs on this route.
 
@@ -38,6 +44,8 @@ def item_price(
         Minutes by mass, ridden with and without. [min]
     share : float
         Share of the price that it pays, where it is aboard on some legs only. [1]
+    lined : bool
+        It rides in a dry bag there, which is opened each time.
 
     Returns
     -------
@@ -52,5 +60,5 @@ def item_price(
     ...            prices=Prices(per_kg=25, per_drag=10, days=3), mass_curve=curve).total
     2.5
     """
-    placing = placement_minutes(item, carrier, prices) if carrier is not None else 0.0
+    placing = placement_minutes(item, carrier, prices, lined=lined) if carrier is not None else 0.0
     return ItemPrice(weight=share * mass_curve.saved(item.total_mass), placing=share * placing)

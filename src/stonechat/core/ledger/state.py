@@ -3,10 +3,12 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
+from functools import cached_property
 from zoneinfo import ZoneInfo
 
 import numpy as np
 
+from stonechat.core.kit.containers import lined_things
 from stonechat.core.kit.item import Item
 from stonechat.core.line.profile import Profile
 from stonechat.core.line.rules import Rules
@@ -182,6 +184,11 @@ class Ridden:
         first, last = self.spans[item_id]
         total = sum(leg.minutes_per_kg for leg in self.legs)
         return sum(leg.minutes_per_kg for leg in self.legs[first : last + 1]) / total if total else 0.0
+
+    @cached_property
+    def lined(self) -> frozenset[str]:
+        """Things that stay dry in an open carrier because a dry bag there holds them."""
+        return lined_things(self.items, self.places, self.carriers)
 
     @property
     def unplaced(self) -> tuple[Item, ...]:

@@ -88,12 +88,32 @@ def steering_inertia(masses: Iterable[Mass], bike: Bike) -> float:
     >>> round(steering_inertia([axle], Bike()), 4)
     0.0025
     """
+    return sum(mass * turning_lever((x, y, z), bike) for mass, x, y, z in masses)
+
+
+def turning_lever(position: tuple[float, float, float], bike: Bike) -> float:
+    """Return the squared distance of a place from the steering axis.
+
+    Parameters
+    ----------
+    position : tuple of float
+        Forward, to the left, up. [m]
+    bike : Bike
+        The bike, for head angle and rake.
+
+    Returns
+    -------
+    lever : float
+        Inertia that a kilogram there adds. [m²]
+
+    Examples
+    --------
+    >>> round(turning_lever((Bike().wheelbase, 0.0, Bike().wheel_radius), Bike()), 4)
+    0.0025
+    """
+    x, y, z = position
     head = math.radians(bike.head_angle)
     ux, uz = -math.cos(head), math.sin(head)
-    ax, az = bike.wheelbase - bike.fork_rake * uz, bike.wheel_radius + bike.fork_rake * ux
-    inertia = 0.0
-    for mass, x, y, z in masses:
-        dx, dz = x - ax, z - az
-        along = dx * ux + dz * uz
-        inertia += mass * (dx * dx + y * y + dz * dz - along * along)
-    return inertia
+    dx, dz = x - bike.wheelbase + bike.fork_rake * uz, z - bike.wheel_radius - bike.fork_rake * ux
+    along = dx * ux + dz * uz
+    return dx * dx + y * y + dz * dz - along * along

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from stonechat.core.load.problem import PackingProblem
+from stonechat.core.load.problem import HOME, PackingProblem
 from stonechat.core.rig.carrier import ACCESS_RANK, FRAME_PLACES
 
 Order = Callable[[PackingProblem, int], tuple[float, ...]]  # of things; least first
@@ -90,7 +90,8 @@ def pack_greedily(problem: PackingProblem, rule: RuleOfThumb = RULES[0]) -> Mapp
     Returns
     -------
     places : mapping of str to str
-        Carrier of each item; an item that finds no room is left out. Room is kept for food in carriers that
+        Carrier of each item; an item that finds no room is left out, or at home where it
+        may stay. Room is kept for food in carriers that
         take it, in proportion to their size.
 
     Examples
@@ -104,6 +105,7 @@ def pack_greedily(problem: PackingProblem, rule: RuleOfThumb = RULES[0]) -> Mapp
     takes_food = problem.takes_food
     capacity = np.array([carrier.capacity for carrier in problem.carriers])
     share = min(1.0, problem.provisions.food_volume / max(capacity[takes_food].sum(), 1e-9))
+    mounted = np.array([carrier.mounted for carrier in problem.carriers], dtype=bool)
     room = capacity * np.where(takes_food, 1.0 - share, 1.0)
     bearing = np.array([carrier.load_limit for carrier in problem.carriers])
     leaking, spoiling = np.zeros(len(capacity), bool), takes_food & (problem.provisions.food_volume > 0.0)
@@ -129,7 +131,11 @@ def pack_greedily(problem: PackingProblem, rule: RuleOfThumb = RULES[0]) -> Mapp
         for c in sorted(range(len(capacity)), key=lambda c: rule.choice(problem, i, c)):
             fits = item.worn or (room[c] >= item.total_volume and bearing[c] >= item.total_mass)
             clean = not (item.leaks and spoiling[c]) and not (item.is_spoilable and leaking[c])
-            if problem.refusals[i][c] is None and fits and clean:
+            dry = (i, c) not in problem.lined
+            if problem.refusals[i][c] is None and mounted[c] and fits and clean and dry:
                 put(i, c)
                 break
+        else:
+            if item.id in problem.choices.things:
+                places[item.id] = HOME
     return places

@@ -7,10 +7,21 @@ from scipy.sparse import csr_array
 
 from stonechat.core.load.balance import FRONT_SHARE_BAND, SWAY_MOST
 from stonechat.core.load.problem import PackingProblem, sideways_most
+from stonechat.core.load.rules import (
+    UNKEPT,
+    Apart,
+    AtHand,
+    FewBags,
+    LeverMost,
+    LowShare,
+    NotIn,
+    Padded,
+    RoomLeft,
+    Rule,
+)
 from stonechat.core.numerics.arrays import FloatArray, IntArray
 
 _INFINITY = float("inf")
-OVERFLOW_PRICE = 1e4  # min per litre or kg over a limit, in the elastic model
 LITRE = 1e-3  # m³; volumes enter the model in litres, so that coefficients stay near 1
 
 
@@ -24,8 +35,11 @@ class Model:
     integer: list[bool] = field(default_factory=list)
     rows: list[tuple[dict[int, float], float, float]] = field(default_factory=list)
     food: dict[int, int] = field(default_factory=dict)  # carrier to column, in litres
-    overflow: dict[int, tuple[int, int]] = field(default_factory=dict)  # carrier to columns of l and kg over
-    food_left: int = -1
+    mount: dict[int, int] = field(default_factory=dict)  # carrier that may be mounted to column
+    home: dict[int, int] = field(default_factory=dict)  # item that may stay at home to column
+    unkept: dict[int, int] = field(default_factory=dict)  # rule to column
+    at: dict[int, dict[int, int]] = field(default_factory=dict)  # item to carrier to column
+    tags: list[str] = field(default_factory=list)  # what each row is for
 
     def column(self, *, cost: float, upper: float, integer: bool = False) -> int:
         """Add a column and return its number."""
@@ -34,10 +48,11 @@ class Model:
         self.integer.append(integer)
         return len(self.cost) - 1
 
-    def row(self, coefficients: dict[int, float], low: float, high: float) -> None:
+    def row(self, coefficients: dict[int, float], low: float, high: float, tag: str = "") -> None:
         """Add a row ``low <= coefficients · x <= high``; an empty one only if it could fail."""
         if coefficients or not low <= 0.0 <= high:
             self.rows.append((coefficients, low, high))
+            self.tags.append(tag)
 
     def arrays(self) -> tuple[csr_array, FloatArray, FloatArray, IntArray]:
         """Return the matrix with its row limits and the flags of the whole-number columns."""
@@ -51,20 +66,21 @@ class Model:
         return matrix, low, high, np.array(self.integer, dtype=np.int64)
 
 
-def build_model(problem: PackingProblem, *, elastic: bool = False) -> Model:
+def build_model(problem: PackingProblem, *, pin_rows: bool = False) -> Model:
     """Return the model of a packing problem.
 
     Parameters
     ----------
     problem : PackingProblem
         The problem.
-    elastic : bool
-        Let carriers be over their limits, and food be left, at a high price each litre and kilogram.
+    pin_rows : bool
+        Let pinned things into other carriers too, and hold them by rows, so that a pin can be found in the way.
 
     Returns
     -------
     model : Model
-        Columns for allowed placements, food by carrier, and one switch a carrier for what leaks. [min]
+        Columns for allowed placements, things at home, carriers mounted, food by carrier, and switches of rules;
+        each row carries a tag that says what it is for. [min]
 
     Examples
     --------
@@ -79,24 +95,25 @@ def build_model(problem: PackingProblem, *, elastic: bool = False) -> Model:
     pairs = []
     for i, item in enumerate(problem.items):
         pinned = problem.pins.get(item.id)
-        if pinned is not None:
+        if pinned is not None and not pin_rows:
             pairs.append((i, index[pinned]))
         else:
-            pairs += [(i, c) for c in range(len(problem.carriers)) if allowed[i, c]]
+            pairs += [(i, c) for c, carrier in enumerate(problem.carriers) if allowed[i, c] or carrier.id == pinned]
     model = Model(pairs=pairs)
     for i, c in pairs:
-        model.column(cost=float(problem.minutes[i, c]), upper=1.0, integer=True)
-    _add_food(problem, model, elastic=elastic)
-    if elastic:
-        for c in range(len(problem.carriers)):
-            model.overflow[c] = (
-                model.column(cost=OVERFLOW_PRICE, upper=_INFINITY),
-                model.column(cost=OVERFLOW_PRICE, upper=_INFINITY),
-            )
+        model.at.setdefault(i, {})[c] = model.column(cost=float(problem.minutes[i, c]), upper=1.0, integer=True)
+    _choices(problem, model)
+    _add_food(problem, model)
     _assign(problem, model)
     _limits(problem, model)
     _leaks(problem, model)
+    _liners(problem, model)
     _balance(problem, model)
+    for item_id, place in problem.pins.items() if pin_rows else ():
+        row = next(i for i, item in enumerate(problem.items) if item.id == item_id)
+        model.row({model.at[row][index[place]]: 1.0}, 1.0, _INFINITY, f"pin:{item_id}")
+    for number, rule in enumerate(problem.rules):
+        _keep(problem, model, number, rule)
     return model
 
 
@@ -105,26 +122,50 @@ def _food_kg_per_l(problem: PackingProblem) -> float:
     return problem.provisions.food_mass / volume * LITRE if volume > 0.0 else 0.0
 
 
-def _add_food(problem: PackingProblem, model: Model, *, elastic: bool) -> None:
+def _choices(problem: PackingProblem, model: Model) -> None:
+    """Carriers mounted or not, things at home or not, and jobs that nothing does."""
+    choices = problem.choices
+    for c, carrier in enumerate(problem.carriers):
+        if carrier.id in choices.carriers:
+            model.mount[c] = model.column(cost=choices.carriers[carrier.id], upper=1.0, integer=True)
+    by_id = {carrier.id: c for c, carrier in enumerate(problem.carriers)}
+    for group in choices.exclusive:
+        columns = [model.mount[by_id[key]] for key in sorted(group) if by_id.get(key) in model.mount]
+        fixed = sum(1 for key in group if key in by_id and by_id[key] not in model.mount)
+        model.row(dict.fromkeys(columns, 1.0), -_INFINITY, max(0.0, 1.0 - fixed), "mounted:one of them")
+    for group in choices.twins:
+        first, *others = (model.mount[by_id[key]] for key in sorted(group))
+        for other in others:
+            model.row({first: 1.0, other: -1.0}, 0.0, 0.0, "mounted:both sides")
+    rows = {item.id: i for i, item in enumerate(problem.items)}
+    for key in choices.things:
+        if key not in problem.pins:
+            model.home[rows[key]] = model.column(cost=0.0, upper=1.0, integer=True)
+    for loss in choices.losses:
+        along = [column for key in sorted(loss.things) for column in model.at.get(rows[key], {}).values()]
+        lack = model.column(cost=loss.minutes, upper=0.0 if loss.never_cut else 1.0)
+        model.row({**dict.fromkeys(along, 1.0), lack: 1.0}, 1.0, _INFINITY, f"job:{loss.name}")
+
+
+def _add_food(problem: PackingProblem, model: Model) -> None:
     if problem.provisions.food_volume <= 0.0:
         return
     for c, carrier in enumerate(problem.carriers):
         if "food" in carrier.takes:
             model.food[c] = model.column(cost=float(problem.food_minutes[c]) * LITRE, upper=carrier.capacity / LITRE)
-    coefficients = dict.fromkeys(model.food.values(), 1.0)
-    if elastic:
-        model.food_left = model.column(cost=OVERFLOW_PRICE, upper=_INFINITY)
-        coefficients[model.food_left] = 1.0
     total = problem.provisions.food_volume / LITRE
-    model.row(coefficients, total, total)
+    model.row(dict.fromkeys(model.food.values(), 1.0), total, total, "food")
 
 
 def _assign(problem: PackingProblem, model: Model) -> None:
-    by_item: dict[int, dict[int, float]] = {i: {} for i in range(len(problem.items))}
-    for column, (i, _) in enumerate(model.pairs):
-        by_item[i][column] = 1.0
-    for coefficients in by_item.values():
-        model.row(coefficients, 1.0, 1.0)
+    for i, item in enumerate(problem.items):
+        coefficients = dict.fromkeys(model.at.get(i, {}).values(), 1.0)
+        if i in model.home:
+            coefficients[model.home[i]] = 1.0
+        model.row(coefficients, 1.0, 1.0, f"thing:{item.id}")
+        along = problem.choices.things.get(item.id, 0.0)
+        for column in model.at.get(i, {}).values():
+            model.cost[column] += along
 
 
 def _limits(problem: PackingProblem, model: Model) -> None:
@@ -137,12 +178,17 @@ def _limits(problem: PackingProblem, model: Model) -> None:
             if place == c and not item.worn:
                 volume[column] = item.total_volume / LITRE
                 mass[column] = item.total_mass
+        for column in volume:
+            if c in model.mount:
+                model.row({column: 1.0, model.mount[c]: -1.0}, -_INFINITY, 0.0, "mounted:used")
         if c in model.food:
             volume[model.food[c]], mass[model.food[c]] = 1.0, density
-        if c in model.overflow:
-            volume[model.overflow[c][0]], mass[model.overflow[c][1]] = -1.0, -1.0
-        model.row(volume, -_INFINITY, carrier.capacity / LITRE)
-        model.row(mass, -_INFINITY, carrier.load_limit)
+        room, bearing = carrier.capacity / LITRE, carrier.load_limit
+        if c in model.mount:
+            volume[model.mount[c]], mass[model.mount[c]] = -room, -bearing
+            room = bearing = 0.0
+        model.row(volume, -_INFINITY, room, f"volume:{carrier.id}")
+        model.row(mass, -_INFINITY, bearing, f"limit:{carrier.id}")
 
 
 def _leaks(problem: PackingProblem, model: Model) -> None:
@@ -155,36 +201,166 @@ def _leaks(problem: PackingProblem, model: Model) -> None:
         if not leaking or not (spoiling or food is not None):
             continue
         switch = model.column(cost=0.0, upper=1.0, integer=True)
-        model.row({**leaking, switch: -float(len(leaking))}, -_INFINITY, 0.0)
+        tag = f"leaks:{carrier.id}"
+        model.row({**leaking, switch: -float(len(leaking))}, -_INFINITY, 0.0, tag)
         if spoiling:
-            model.row({**spoiling, switch: float(len(spoiling))}, -_INFINITY, float(len(spoiling)))
+            model.row({**spoiling, switch: float(len(spoiling))}, -_INFINITY, float(len(spoiling)), tag)
         if food is not None:
             room = carrier.capacity / LITRE
-            model.row({food: 1.0, switch: room}, -_INFINITY, room)
+            model.row({food: 1.0, switch: room}, -_INFINITY, room, tag)
 
 
-def _balance(problem: PackingProblem, model: Model) -> None:
-    """Hold front share, lean and sway within their bands; all linear in the loads."""
-    density = _food_kg_per_l(problem)
+def _liners(problem: PackingProblem, model: Model) -> None:
+    """Let things that must stay dry into an open carrier only beside a dry bag that holds them."""
+    bags = [i for i, item in enumerate(problem.items) if item.id in problem.liners]
+    for c, carrier in enumerate(problem.carriers):
+        wet = [
+            (model.at[i][c], problem.items[i]) for i, k in sorted(problem.lined) if k == c and c in model.at.get(i, {})
+        ]
+        if not wet:
+            continue
+        there = {model.at[i][c]: problem.items[i].room or carrier.capacity for i in bags if c in model.at.get(i, {})}
+        for column, _ in wet:
+            model.row({column: 1.0, **dict.fromkeys(there, -1.0)}, -_INFINITY, 0.0, f"dry:{carrier.id}")
+        volumes = {column: item.total_volume / LITRE for column, item in wet}
+        rooms = {column: -room / LITRE for column, room in there.items()}
+        model.row({**volumes, **rooms}, -_INFINITY, 0.0, f"dry:{carrier.id}")
+
+
+def _loads(problem: PackingProblem, model: Model) -> dict[int, tuple[int, float]]:
+    """Return carrier and mass of each column that loads one: things and food. [kg, food kg per l]"""
     loads: dict[int, tuple[int, float]] = {
         column: (c, 0.0 if problem.items[i].worn else problem.items[i].total_mass)
         for column, (i, c) in enumerate(model.pairs)
     }
-    loads |= {column: (c, density) for c, column in model.food.items()}
+    density = _food_kg_per_l(problem)
+    return loads | {column: (c, density) for c, column in model.food.items()}
+
+
+def _balance(problem: PackingProblem, model: Model) -> None:
+    """Hold front share, lean and sway within their bands; all linear in the loads."""
+    loads = _loads(problem, model)
+    standing = loads | {column: (c, problem.carriers[c].mass) for c, column in model.mount.items()}
     fixed = problem.provisions.fixed
     if fixed:
         for bound, sign in zip(FRONT_SHARE_BAND, (1.0, -1.0), strict=True):
             line = bound * problem.wheelbase
             model.row(
-                {col: sign * m * (problem.positions[c, 0] - line) for col, (c, m) in loads.items()},
+                {col: sign * m * (problem.positions[c, 0] - line) for col, (c, m) in standing.items()},
                 -sign * sum(m * (x - line) for m, x, _, _ in fixed),
                 _INFINITY,
+                "balance:front and rear share",
             )
         most, already = sideways_most(problem), sum(m * y for m, _, y, _ in fixed)
-        model.row({col: m * problem.positions[c, 1] for col, (c, m) in loads.items()}, -most - already, most - already)
+        sideways = {col: m * problem.positions[c, 1] for col, (c, m) in standing.items()}
+        model.row(sideways, -most - already, most - already, "balance:left and right")
     sway = {
         col: m * problem.carriers[c].sway_lever / problem.carriers[c].steadiness
         for col, (c, m) in loads.items()
         if problem.carriers[c].sway_lever > 0.0
     }
-    model.row(sway, -_INFINITY, SWAY_MOST)
+    model.row(sway, -_INFINITY, SWAY_MOST, "balance:sway")
+
+
+def _keep(problem: PackingProblem, model: Model, number: int, rule: Rule) -> None:
+    """Add the rows of one rule of riding together, with a switch that stands for not keeping it."""
+    unkept = model.column(cost=UNKEPT, upper=1.0, integer=True)
+    model.unkept[number] = unkept
+    places = {c: carrier.id for c, carrier in enumerate(problem.carriers)}
+    named = {item.id: model.at.get(i, {}) for i, item in enumerate(problem.items)}
+    match rule:
+        case Apart():
+            for c in places:
+                switch = -1
+                ones = [named[k][c] for k in sorted(rule.ones) if c in named.get(k, {})]
+                others = [named[k][c] for k in sorted(rule.others) if c in named.get(k, {})]
+                if ones and others:
+                    switch = model.column(cost=0.0, upper=1.0, integer=True)
+                for column in ones if others else ():
+                    model.row({column: 1.0, switch: -1.0, unkept: -1.0}, -_INFINITY, 0.0)
+                for column in others if ones else ():
+                    model.row({column: 1.0, switch: 1.0, unkept: -1.0}, -_INFINITY, 1.0)
+        case FewBags():
+            _few_bags(model, rule, places, named, unkept)
+        case AtHand():
+            quick = [
+                col for k in sorted(rule.things) for c, col in named.get(k, {}).items() if places[c] in rule.carriers
+            ]
+            for key in sorted(rule.things):
+                anywhere = dict.fromkeys(named.get(key, {}).values(), -1.0)
+                needed = {**anywhere, **{col: anywhere.get(col, 0.0) + 1.0 for col in quick}, unkept: 1.0}
+                model.row({col: value for col, value in needed.items() if value}, 0.0, _INFINITY)
+        case NotIn():
+            bad = {column: 1.0 for c, column in named.get(rule.thing, {}).items() if places[c] in rule.carriers}
+            model.row({**bad, unkept: -1.0} if bad else {}, -_INFINITY, 0.0)
+        case Padded():
+            _padded(model, rule, places, named, unkept)
+        case LowShare():
+            shares = {
+                col: mass * (float(places[c] in rule.carriers) - rule.least)
+                for key, mass in rule.masses.items()
+                for c, col in named.get(key, {}).items()
+            }
+            model.row({**shares, unkept: rule.least * sum(rule.masses.values())}, 0.0, _INFINITY)
+        case LeverMost():
+            _lever_most(problem, model, rule, unkept)
+        case RoomLeft():
+            _room_left(problem, model, rule, unkept)
+
+
+def _few_bags(
+    model: Model, rule: FewBags, places: dict[int, str], named: dict[str, dict[int, int]], unkept: int
+) -> None:
+    used = {}
+    for c, carrier_id in places.items():
+        here = [named[key][c] for key in sorted(rule.things) if c in named.get(key, {})]
+        if carrier_id in rule.carriers and here:
+            used[c] = model.column(cost=0.0, upper=1.0, integer=True)
+            for column in here:
+                model.row({column: 1.0, used[c]: -1.0}, -_INFINITY, 0.0)
+    over = float(max(0, len(used) - rule.most))
+    model.row({**dict.fromkeys(used.values(), 1.0), unkept: -over}, -_INFINITY, float(rule.most))
+
+
+def _padded(model: Model, rule: Padded, places: dict[int, str], named: dict[str, dict[int, int]], unkept: int) -> None:
+    for c, column in named.get(rule.thing, {}).items():
+        if c not in places:
+            continue
+        hard = [named[key][c] for key in sorted(rule.hard) if c in named.get(key, {})]
+        soft = {named[key][c]: -1.0 for key in sorted(rule.soft) if c in named.get(key, {})}
+        if not hard:
+            continue
+        beside = model.column(cost=0.0, upper=1.0, integer=True)
+        for other in hard:
+            model.row({other: 1.0, beside: -1.0}, -_INFINITY, 0.0)
+        model.row({column: 1.0, beside: 1.0, unkept: -1.0, **soft}, -_INFINITY, 1.0)
+
+
+def _lever_most(problem: PackingProblem, model: Model, rule: LeverMost, unkept: int) -> None:
+    levers = [rule.levers.get(carrier.id, 0.0) for carrier in problem.carriers]
+    row = {col: m * levers[c] for col, (c, m) in _loads(problem, model).items() if levers[c] > 0.0}
+    most = rule.most
+    for c, column in model.mount.items():
+        carrier = problem.carriers[c]
+        row[column] = carrier.mass * levers[c]
+        most += carrier.mass * levers[c] if carrier.mounted else 0.0
+    worst = sum(lever * (c.load_limit + c.mass) for lever, c in zip(levers, problem.carriers, strict=True))
+    model.row({**row, unkept: -worst}, -_INFINITY, most)
+
+
+def _room_left(problem: PackingProblem, model: Model, rule: RoomLeft, unkept: int) -> None:
+    chosen = []
+    for c, carrier in enumerate(problem.carriers):
+        if carrier.id not in rule.carriers:
+            continue
+        free = model.column(cost=0.0, upper=1.0, integer=True)
+        chosen.append(free)
+        filled = {
+            model.at[i][c]: item.total_volume / LITRE
+            for i, item in enumerate(problem.items)
+            if c in model.at.get(i, {}) and not item.worn
+        }
+        model.row({**filled, free: rule.volume / LITRE}, -_INFINITY, carrier.capacity / LITRE)
+        if c in model.mount:
+            model.row({free: 1.0, model.mount[c]: -1.0}, -_INFINITY, 0.0)
+    model.row({**dict.fromkeys(chosen, 1.0), unkept: 1.0}, 1.0, _INFINITY)

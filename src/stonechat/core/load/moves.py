@@ -1,9 +1,10 @@
 """What a single move would cost, and why some are not possible: what a rider sees while holding a thing."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from stonechat.core.load.problem import PackingProblem
+from stonechat.core.load.rules import NotIn
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -51,24 +52,77 @@ def move_options(problem: PackingProblem, places: Mapping[str, str], item_id: st
     >>> round(move_options(problem, {}, "p")[0].change, 3)
     1.183
     """
-    index = {item.id: i for i, item in enumerate(problem.items)}
-    column = {carrier.id: c for c, carrier in enumerate(problem.carriers)}
-    row = index[item_id]
-    here = column.get(places.get(item_id, ""))
-    now = float(problem.minutes[row, here]) if here is not None else 0.0
-    options = []
+    row = next(i for i, item in enumerate(problem.items) if item.id == item_id)
+    return tuple(_option(problem, places, row, c) for c in range(len(problem.carriers)))
+
+
+def _option(problem: PackingProblem, places: Mapping[str, str], row: int, c: int) -> MoveOption:
+    here = places.get(problem.items[row].id, "")
+    column = next((k for k, carrier in enumerate(problem.carriers) if carrier.id == here), None)
+    now = float(problem.minutes[row, column]) if column is not None else 0.0
+    refusal = problem.refusals[row][c]
+    return MoveOption(
+        carrier_id=problem.carriers[c].id,
+        minutes=float(problem.minutes[row, c]),
+        change=float(problem.minutes[row, c]) - now,
+        reason=refusal.words if refusal else _no_room(problem, places, row, c) or _not_in(problem, row, c),
+        is_possible=refusal is None or not refusal.is_hard,
+    )
+
+
+def options_together(
+    problem: PackingProblem, places: Mapping[str, str], item_ids: Sequence[str]
+) -> tuple[MoveOption, ...]:
+    """Return what several things would cost in each carrier if they went there together.
+
+    Parameters
+    ----------
+    problem : PackingProblem
+        Prices and limits.
+    places : mapping of str to str
+        Carrier of each thing.
+    item_ids : sequence of str
+        The things that are held.
+
+    Returns
+    -------
+    options : tuple of MoveOption
+        One for each carrier: minutes add up, room is judged with those before already there, and the first thing
+        that may not go says why. [min]
+
+    Examples
+    --------
+    >>> from stonechat.core.load.problem import Prices, Provisions, build_problem
+    >>> from stonechat.core.rig.bike import Bike
+    >>> options_together(build_problem(items=(), carriers=(), bike=Bike(), provisions=Provisions(), pins={},
+    ...                                prices=Prices(per_kg=1, per_drag=1, days=1)), {}, ())
+    ()
+    """
+    total: list[MoveOption] = []
+    rows = {item.id: i for i, item in enumerate(problem.items)}
     for c, carrier in enumerate(problem.carriers):
-        refusal = problem.refusals[row][c]
-        options.append(
-            MoveOption(
-                carrier_id=carrier.id,
-                minutes=float(problem.minutes[row, c]),
-                change=float(problem.minutes[row, c]) - now,
-                reason=refusal.words if refusal else _no_room(problem, places, row, c),
-                is_possible=refusal is None or not refusal.is_hard,
-            )
+        moved = dict(places)
+        minutes = change = 0.0
+        reason, possible = "", True
+        for item_id in item_ids:
+            option = _option(problem, moved, rows[item_id], c)
+            minutes, change = minutes + option.minutes, change + option.change
+            possible &= option.is_possible
+            if option.reason and not reason:
+                whose = "" if len(item_ids) == 1 else f"{problem.items[rows[item_id]].name}: "
+                reason = f"{whose}{option.reason}"
+            moved[item_id] = carrier.id
+        total.append(
+            MoveOption(carrier_id=carrier.id, minutes=minutes, change=change, reason=reason, is_possible=possible)
         )
-    return tuple(options)
+    return tuple(total)
+
+
+def _not_in(problem: PackingProblem, row: int, column: int) -> str:
+    """Say what a rule of riding together has against a carrier."""
+    item, carrier = problem.items[row], problem.carriers[column]
+    rules = [rule for rule in problem.rules if isinstance(rule, NotIn) and rule.thing == item.id]
+    return next((rule.words for rule in rules if carrier.id in rule.carriers), "")
 
 
 def _no_room(problem: PackingProblem, places: Mapping[str, str], row: int, column: int) -> str:

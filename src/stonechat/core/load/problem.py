@@ -1,21 +1,24 @@
 """The packing problem: which thing may ride where, what it costs there, and the limits of every carrier."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
 
 from stonechat.core.kit.item import Item
 from stonechat.core.kit.reach import Often, reach_seconds, reaches_a_day
-from stonechat.core.load.balance import FRONT_SHARE_BAND, LEAN_MOST, SWAY_MOST, Mass
+from stonechat.core.load.balance import LEAN_MOST, Mass
+from stonechat.core.load.rules import Conditions, FewBags, Rule, riding_rules
 from stonechat.core.numerics.arrays import BoolArray, FloatArray, frozen
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import ACCESS_NAMES, ACCESS_RANK, Carrier
 from stonechat.core.rig.geometry import carrier_position
 
+HOME = "home"  # the place of what is left at home
 ON_MEAN_DAYS = Often()  # neither wet nor cold nor dark
 DRAG_STEP = 0.01  # m², the 100 cm² that prices speak of
+LINER_TIME = 6.0  # s to roll a dry bag open and shut inside a carrier that lets rain in (estimate)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -47,12 +50,36 @@ class Provisions:
 
     food_mass: float = 0.0  # kg, on the leg that carries most
     food_volume: float = 0.0  # m³
-    fixed: tuple[Mass, ...] = ()  # rider, bike, carriers, water: mass and place
+    fixed: tuple[Mass, ...] = ()  # rider, bike, carriers that stay mounted, water: mass and place
+
+
+@dataclass(frozen=True, kw_only=True)
+class Loss:
+    """What a job costs that only things which may stay at home can do."""
+
+    name: str
+    minutes: float  # min expected where none of them goes along
+    things: frozenset[str]
+    never_cut: bool = False  # one of them must go along
+
+
+@dataclass(frozen=True, kw_only=True)
+class Choices:
+    """What a packing may decide besides where things go."""
+
+    carriers: Mapping[str, float] = field(default_factory=dict)  # min that mounting one costs, by its id
+    things: Mapping[str, float] = field(default_factory=dict)  # min of weight where one goes along, by its id
+    losses: tuple[Loss, ...] = ()
+    exclusive: tuple[frozenset[str], ...] = ()  # of these carriers one at most is mounted
+    twins: tuple[frozenset[str], ...] = ()  # these carriers are mounted all or none
+
+
+NO_CHOICES = Choices()
 
 
 @dataclass(frozen=True, kw_only=True)
 class PackingProblem:
-    """Checked arrays over items (i) and mounted carriers (c)."""
+    """Checked arrays over items (i) and carriers (c), those mounted and those that may be."""
 
     items: tuple[Item, ...]
     carriers: tuple[Carrier, ...]
@@ -63,6 +90,10 @@ class PackingProblem:
     provisions: Provisions
     wheelbase: float  # m
     food_minutes: FloatArray  # min that a m³ of food costs in a carrier, shape (c,)
+    choices: Choices = NO_CHOICES
+    rules: tuple[Rule, ...] = ()  # kept where they can be
+    liners: frozenset[str] = frozenset()  # empty dry bags: where one rides, things stay dry
+    lined: frozenset[tuple[int, int]] = frozenset()  # (i, c) that stay dry only beside a liner
 
     @cached_property
     def allowed(self) -> BoolArray:
@@ -151,7 +182,7 @@ def first_refusal(item: Item, parts: tuple[Item, ...], carrier: Carrier) -> Refu
     return None
 
 
-def placement_minutes(item: Item, carrier: Carrier, prices: Prices) -> float:
+def placement_minutes(item: Item, carrier: Carrier, prices: Prices, *, lined: bool = False) -> float:
     """Return what an item costs in a carrier besides its weight: reaching for it and its share of the wind.
 
     Parameters
@@ -162,6 +193,8 @@ def placement_minutes(item: Item, carrier: Carrier, prices: Prices) -> float:
         Where it would ride.
     prices : Prices
         Prices on this route.
+    lined : bool
+        It rides in a dry bag there, which is opened each time.
 
     Returns
     -------
@@ -179,6 +212,7 @@ def placement_minutes(item: Item, carrier: Carrier, prices: Prices) -> float:
     if item.worn:
         return 0.0
     once = reach_seconds(item.access, carrier.access, carrier.open_time) + prices.often.gloved * carrier.gloves_time
+    once += LINER_TIME if lined else 0.0
     seconds = once * reaches_a_day(item, prices.often) * prices.days
     wind = carrier.drag_fill * item.total_volume / DRAG_STEP * prices.per_drag
     return seconds / 60.0 + wind
@@ -193,15 +227,17 @@ def build_problem(
     provisions: Provisions,
     pins: Mapping[str, str],
     members: Mapping[str, tuple[Item, ...]] | None = None,
+    choices: Choices = NO_CHOICES,
+    conditions: Conditions | None = None,
 ) -> PackingProblem:
     """Return the packing problem of things over carriers.
 
     Parameters
     ----------
     items : tuple of Item
-        What is carried.
+        What is carried, and what may be.
     carriers : tuple of Carrier
-        What it may be carried in; only mounted ones count.
+        What it may be carried in; only those mounted count, and those that may be.
     bike : Bike
         For places and wheelbase.
     prices : Prices
@@ -212,6 +248,10 @@ def build_problem(
         Items that stay where they are, by carrier.
     members : mapping of str to tuple of Item, optional
         What a pouch and its contents are made of: each is reached for and refused by itself.
+    choices : Choices
+        Carriers that may be mounted, things that may stay at home.
+    conditions : Conditions, optional
+        What the rules of riding together depend on; without it there are none.
 
     Returns
     -------
@@ -224,161 +264,64 @@ def build_problem(
     ...               provisions=Provisions(), pins={}).minutes.shape
     (0, 0)
     """
-    mounted = tuple(carrier for carrier in carriers if carrier.mounted)
-    kept = {item_id: place for item_id, place in pins.items() if any(c.id == place for c in mounted)}
+    able = tuple(carrier for carrier in carriers if carrier.mounted or carrier.id in choices.carriers)
     parts = members or {}
-    minutes = [
-        [sum(placement_minutes(part, carrier, prices) for part in parts.get(item.id, (item,))) for carrier in mounted]
-        for item in items
+    shape = (len(items), len(able))
+    liners = frozenset(i.id for i in items if i.holds and i.makes_dry and i.id not in parts)
+    found = [
+        [_refused(item, parts.get(item.id, ()), c, lines=bool(liners - {item.id})) for c in able] for item in items
     ]
-    refusals = tuple(
-        tuple(first_refusal(item, parts.get(item.id, ()), carrier) for carrier in mounted) for item in items
-    )
-    shape = (len(items), len(mounted))
-    return PackingProblem(
+    lined = frozenset((i, c) for i, row in enumerate(found) for c, (_, in_liner) in enumerate(row) if in_liner)
+    minutes = [
+        [
+            sum(
+                placement_minutes(part, carrier, prices, lined=(i, c) in lined and part.keep_dry)
+                for part in parts.get(item.id, (item,))
+            )
+            for c, carrier in enumerate(able)
+        ]
+        for i, item in enumerate(items)
+    ]
+    problem = PackingProblem(
         items=items,
-        carriers=mounted,
+        carriers=able,
         minutes=frozen(np.array(minutes, dtype=np.float64).reshape(shape)),
-        refusals=refusals,
-        positions=frozen(np.array([carrier_position(bike, c) for c in mounted]).reshape(len(mounted), 3)),
-        pins=kept,
+        refusals=tuple(tuple(refusal for refusal, _ in row) for row in found),
+        positions=frozen(np.array([carrier_position(bike, c) for c in able]).reshape(len(able), 3)),
+        pins={item_id: place for item_id, place in pins.items() if any(c.id == place for c in able)},
         provisions=provisions,
         wheelbase=bike.wheelbase,
-        food_minutes=frozen(np.array([c.drag_fill / DRAG_STEP * prices.per_drag for c in mounted])),
+        food_minutes=frozen(np.array([c.drag_fill / DRAG_STEP * prices.per_drag for c in able])),
+        choices=choices,
+        liners=liners,
+        lined=lined,
     )
+    return problem if conditions is None else _with_rules(problem, parts, bike, conditions)
 
 
-@dataclass(frozen=True, kw_only=True)
-class Verdict:
-    """What an assignment costs and which hard rules it breaks, judged from the assignment alone."""
-
-    minutes: float  # min, of things and food
-    broken: tuple[str, ...]  # sentences
-    food: Mapping[str, float]  # m³ of food by carrier
-
-
-def judge(problem: PackingProblem, places: Mapping[str, str], *, tolerance: float = 1e-6) -> Verdict:
-    """Judge an assignment by plain sums; shares no code with the solver's model.
-
-    Parameters
-    ----------
-    problem : PackingProblem
-        The problem.
-    places : mapping of str to str
-        Carrier of each item.
-    tolerance : float
-        What counts as equal, in l, kg and kg·m. [1]
-
-    Returns
-    -------
-    verdict : Verdict
-        Minutes and broken rules. [min]
-
-    Examples
-    --------
-    >>> empty = build_problem(items=(), carriers=(), bike=Bike(), pins={},
-    ...                       prices=Prices(per_kg=1, per_drag=1, days=1), provisions=Provisions())
-    >>> judge(empty, {}).broken
-    ()
-    """
-    broken: list[str] = []
-    index = {carrier.id: k for k, carrier in enumerate(problem.carriers)}
-    volume = [0.0] * len(index)
-    mass = [0.0] * len(index)
-    leaking, spoiling = [False] * len(index), [False] * len(index)
-    minutes = 0.0
-    for i, item in enumerate(problem.items):
-        c = index.get(places.get(item.id, ""))
-        if c is None:
-            broken.append(f"{item.name} has no place")
-            continue
-        if problem.pins.get(item.id, problem.carriers[c].id) != problem.carriers[c].id:
-            broken.append(f"{item.name} was pinned elsewhere")
-        refusal = problem.refusals[i][c]
-        if refusal is not None and item.id not in problem.pins:
-            broken.append(f"{item.name} in {problem.carriers[c].name}: {refusal.words}")
-        minutes += float(problem.minutes[i, c])
-        volume[c] += item.total_volume
-        mass[c] += 0.0 if item.worn else item.total_mass
-        leaking[c] |= item.leaks
-        spoiling[c] |= item.is_spoilable
-    food = _stow_food(problem, volume, mass, leaking)
-    broken += _over_limits(problem, volume, mass, leaking, spoiling, tolerance)
-    left = problem.provisions.food_volume - sum(food)
-    if left > tolerance / 1000.0:
-        broken.append(f"{left * 1000:.1f} l of food find no room")
-    minutes += float(np.dot(food, problem.food_minutes))
-    density = _food_density(problem)
-    loads = [m + f * density for m, f in zip(mass, food, strict=True)]
-    broken += _off_balance(problem, places, loads, tolerance)
-    return Verdict(
-        minutes=minutes,
-        broken=tuple(broken),
-        food={carrier.id: food[c] for c, carrier in enumerate(problem.carriers) if food[c] > 0.0},
-    )
+def _refused(item: Item, parts: tuple[Item, ...], carrier: Carrier, *, lines: bool) -> tuple[Refusal | None, bool]:
+    """Return why a thing may not ride in a carrier, and whether it may only because a dry bag lines it."""
+    refusal = first_refusal(item, parts, carrier)
+    if not lines or refusal is None or refusal.code != "dry":
+        return refusal, False
+    dry = first_refusal(replace(item, keep_dry=False), tuple(replace(p, keep_dry=False) for p in parts), carrier)
+    return dry, dry is None
 
 
-def _food_density(problem: PackingProblem) -> float:
-    volume = problem.provisions.food_volume
-    return problem.provisions.food_mass / volume if volume > 0.0 else 0.0
+def _with_rules(
+    problem: PackingProblem, parts: Mapping[str, tuple[Item, ...]], bike: Bike, conditions: Conditions
+) -> PackingProblem:
+    """Return a problem with its rules, sets that no carrier takes as a whole left out."""
+    rules = riding_rules(items=problem.items, parts=parts, carriers=problem.carriers, bike=bike, conditions=conditions)
+    return replace(problem, rules=tuple(rule for rule in rules if _could_be_kept(problem, rule)))
 
 
-def _stow_food(problem: PackingProblem, volume: list[float], mass: list[float], leaking: list[bool]) -> list[float]:
-    """Put food where it costs least wind, then where it is nearest at hand. [m³ by carrier]"""
-    density = _food_density(problem)
-    food = [0.0] * len(problem.carriers)
-    left = problem.provisions.food_volume
-    order = sorted(
-        (c for c, carrier in enumerate(problem.carriers) if "food" in carrier.takes),
-        key=lambda c: (problem.food_minutes[c], ACCESS_RANK[problem.carriers[c].access], c),
-    )
-    for c in order:
-        if leaking[c]:
-            continue
-        carrier = problem.carriers[c]
-        room = max(0.0, carrier.capacity - volume[c])
-        if density > 0.0:
-            room = min(room, max(0.0, (carrier.load_limit - mass[c]) / density))
-        food[c] = min(left, room)
-        left -= food[c]
-    return food
-
-
-def _over_limits(
-    problem: PackingProblem,
-    volume: list[float],
-    mass: list[float],
-    leaking: list[bool],
-    spoiling: list[bool],
-    tolerance: float,
-) -> list[str]:
-    broken = []
-    for c, carrier in enumerate(problem.carriers):
-        if volume[c] > carrier.capacity + tolerance / 1000.0:
-            broken.append(f"{carrier.name} is over by {(volume[c] - carrier.capacity) * 1000:.1f} l")
-        if mass[c] > carrier.load_limit + tolerance:
-            broken.append(f"{carrier.name} is over its limit by {mass[c] - carrier.load_limit:.2f} kg")
-        if leaking[c] and spoiling[c]:
-            broken.append(f"{carrier.name} holds what leaks beside what it would spoil")
-    return broken
-
-
-def _off_balance(problem: PackingProblem, places: Mapping[str, str], loads: list[float], tolerance: float) -> list[str]:
-    broken = []
-    entries = [(m, *problem.positions[c]) for c, m in enumerate(loads)] + list(problem.provisions.fixed)
-    total = sum(entry[0] for entry in entries)
-    if problem.provisions.fixed:
-        forward = sum(entry[0] * entry[1] for entry in entries)
-        low, high = (share * problem.wheelbase * total for share in FRONT_SHARE_BAND)
-        if not low - tolerance <= forward <= high + tolerance:
-            broken.append(f"the front wheel bears {100 * forward / total / problem.wheelbase:.0f} %")
-        sideways = sum(entry[0] * entry[2] for entry in entries)
-        if abs(sideways) > sideways_most(problem) + tolerance:
-            broken.append("left and right are out of balance")
-    sway = sum(m * c.sway_lever / c.steadiness for m, c in zip(loads, problem.carriers, strict=True))
-    if sway > SWAY_MOST + tolerance:
-        broken.append(f"what hangs behind sways with {sway:.2f} kg·m")
-    return broken
+def _could_be_kept(problem: PackingProblem, rule: Rule) -> bool:
+    """Whether a set that is to stay together has a carrier that takes all of it."""
+    if not isinstance(rule, FewBags) or rule.code != "sets":
+        return True
+    rows = [i for i, item in enumerate(problem.items) if item.id in rule.things]
+    return bool(problem.allowed[rows].all(axis=0).any())
 
 
 def sideways_most(problem: PackingProblem) -> float:

@@ -1,7 +1,6 @@
 """Solve a packing problem to a proven gap."""
 
 import math
-import time
 from collections import Counter
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
@@ -9,15 +8,28 @@ from dataclasses import dataclass
 import highspy
 import numpy as np
 
-from stonechat.core.load.greedy import pack_greedily
+from stonechat.core.load.conflict import Conflict, find_conflict
+from stonechat.core.load.greedy import RULES, pack_greedily
+from stonechat.core.load.highs import as_lp, new_solver
+from stonechat.core.load.judge import judge
 from stonechat.core.load.model import Model, build_model
-from stonechat.core.load.problem import PackingProblem, judge
+from stonechat.core.load.problem import HOME, PackingProblem
+from stonechat.core.load.rules import UNKEPT, Rule
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.errors import InvalidInput
 
 GAP_WANTED = 1e-3  # 1, relative gap at which a packing counts as proven
-_CALM_TIME = 4.0  # s, to look for a packing as good that moves less
+_CALM_GAP = 0.05  # 1, gap at which the search for fewer moves ends
+_CALM_TIME = 3.0  # s, to look for a packing as good that moves less
 _MOST_CELLS = 40_000  # items times carriers
+
+
+@dataclass(frozen=True, kw_only=True)
+class Packing:
+    """What goes where, and what of the carriers that may be is mounted."""
+
+    places: Mapping[str, str]
+    mounted: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -25,11 +37,14 @@ class PackingResult:
     """An answer with its proof, or the reason why there is none."""
 
     status: str  # proven, stopped (limit of time or by hand) or impossible
-    places: Mapping[str, str]  # carrier of each item; empty where impossible
+    places: Mapping[str, str]  # carrier of each item, or `home`; empty where impossible
+    mounted: frozenset[str] = frozenset()  # of the carriers that may be mounted, those that are
     minutes: float  # min, NaN where impossible
-    bound: float  # min, no packing can be better
-    gap: float  # 1, (minutes - bound) / minutes
+    bound: float  # min, no packing that keeps as many rules can be better
+    gap: float  # 1, (score - bound) / score
+    unkept: tuple[Rule, ...] = ()  # rules of riding together that are not kept
     reasons: tuple[str, ...] = ()  # why it is impossible, in sentences
+    conflict: Conflict | None = None  # rules in each other's way, and ways out
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -53,6 +68,7 @@ def solve_packing(
     problem: PackingProblem,
     *,
     present: Mapping[str, str] | None = None,
+    mounted: frozenset[str] | None = None,
     time_limit: float = 30.0,
     on_progress: Callable[[Progress], None] = _nothing,
     should_stop: Callable[[], bool] = _never,
@@ -65,6 +81,8 @@ def solve_packing(
         The problem.
     present : mapping of str to str, optional
         Where things are now; of packings within the wanted gap, the one found that moves least is returned.
+    mounted : frozenset of str, optional
+        Which of the carriers that may be mounted are, to start from; as they are now where nothing is said.
     time_limit : float
         Longest time. [s]
     on_progress : callable
@@ -103,22 +121,23 @@ def solve_packing(
     homeless = tuple(
         f"{item.name} fits in no carrier: {_nearest_reason(problem, i)}."
         for i, item in enumerate(problem.items)
-        if item.id not in problem.pins and not problem.allowed[i].any()
+        if item.id not in problem.pins and item.id not in problem.choices.things and not problem.allowed[i].any()
     )
     if problem.provisions.food_volume > 0.0 and not problem.takes_food.any():
         litres = problem.provisions.food_volume * 1000.0
         homeless += (f"No mounted carrier takes food, and {litres:.1f} l of it must ride somewhere.",)
     if homeless:
         return _impossible(homeless)
-    if not problem.items and problem.provisions.food_volume <= 0.0:
+    if not problem.items and not problem.choices.carriers and problem.provisions.food_volume <= 0.0:
         return PackingResult(status="proven", places={}, minutes=0.0, bound=0.0, gap=0.0)
     model = build_model(problem)
-    started = time.perf_counter()
-    solver = _run(model, problem, time_limit, on_progress, should_stop, start=_best_start(problem, present))
+    start = _best_start(problem, present, mounted)
+    solver = run_model(model, problem, time_limit, on_progress=on_progress, should_stop=should_stop, start=start)
     status = solver.getModelStatus()
     info = solver.getInfo()
     if status == highspy.HighsModelStatus.kInfeasible:
-        return _impossible(_what_is_missing(problem, max(2.0, time_limit - time.perf_counter() + started)))
+        conflict = find_conflict(problem)
+        return _impossible(conflict.sentences, conflict)
     if info.primal_solution_status != highspy.SolutionStatus.kSolutionStatusFeasible:
         return PackingResult(
             status="stopped",
@@ -128,40 +147,56 @@ def solve_packing(
             gap=1.0,
             reasons=("No packing was found in the time given. Give it longer.",),
         )
-    values = np.array(solver.getSolution().col_value)
-    places = _places(model, problem, values)
-    minutes, bound = judge(problem, places).minutes, float(info.mip_dual_bound)
+    found, bound = read_packing(model, problem, np.array(solver.getSolution().col_value)), float(info.mip_dual_bound)
     if present is not None:
-        places = _moved_less(problem, places, present, max(minutes, bound / (1.0 - GAP_WANTED)))
-        minutes = judge(problem, places).minutes
-    gap = _relative_gap(minutes, bound)
+        calm = max(_score(problem, found), bound / (1.0 - GAP_WANTED))
+        found = _moved_less(problem, found, present, calm)
+    verdict = judge(problem, found.places, mounted=found.mounted)
     proven = status == highspy.HighsModelStatus.kOptimal
-    return PackingResult(status="proven" if proven else "stopped", places=places, minutes=minutes, bound=bound, gap=gap)
+    return PackingResult(
+        status="proven" if proven else "stopped",
+        places=found.places,
+        mounted=found.mounted,
+        minutes=verdict.minutes,
+        bound=bound - UNKEPT * len(verdict.unkept),
+        gap=_relative_gap(verdict.score, bound),
+        unkept=verdict.unkept,
+    )
 
 
-def _moved_less(
-    problem: PackingProblem, places: dict[str, str], present: Mapping[str, str], most_minutes: float
-) -> dict[str, str]:
-    """Return a packing of at most so many minutes that moves as few things as could be found in a few seconds."""
+def _score(problem: PackingProblem, packing: Packing) -> float:
+    return judge(problem, packing.places, mounted=packing.mounted).score
+
+
+def _moved_less(problem: PackingProblem, best: Packing, present: Mapping[str, str], most: float) -> Packing:
+    """Return a packing of at most such a score that moves as few things as could be found in a few seconds."""
     model = build_model(problem)
-    model.row({column: cost for column, cost in enumerate(model.cost) if cost}, -math.inf, most_minutes)
-    moved = [float(present.get(problem.items[i].id) != problem.carriers[c].id) for i, c in model.pairs]
-    model.cost = moved + [0.0] * (len(model.cost) - len(moved))
-    solver = _run(model, problem, _CALM_TIME, _nothing, _never, start=places)
+    model.row({column: cost for column, cost in enumerate(model.cost) if cost}, -math.inf, most)
+    costs = [0.0] * len(model.cost)
+    for column, (i, c) in enumerate(model.pairs):
+        costs[column] = float(present.get(problem.items[i].id) != problem.carriers[c].id)
+    for i, column in model.home.items():
+        costs[column] = float(present.get(problem.items[i].id) != HOME)
+    for c, column in model.mount.items():
+        costs[column] = -1.0 if problem.carriers[c].mounted else 1.0
+    model.cost = costs
+    solver = run_model(model, problem, _CALM_TIME, start=best, gap=_CALM_GAP)
     if solver.getInfo().primal_solution_status != highspy.SolutionStatus.kSolutionStatusFeasible:
-        return places
-    calmer = _places(model, problem, np.array(solver.getSolution().col_value))
-    verdict = judge(problem, calmer)
-    return calmer if not verdict.broken and verdict.minutes <= most_minutes + 1e-9 else places
+        return best
+    calmer = read_packing(model, problem, np.array(solver.getSolution().col_value))
+    verdict = judge(problem, calmer.places, mounted=calmer.mounted)
+    return calmer if not verdict.broken and verdict.score <= most + 1e-9 else best
 
 
-def _relative_gap(minutes: float, bound: float) -> float:
-    return max(0.0, minutes - bound) / max(abs(minutes), 1e-9)
+def _relative_gap(score: float, bound: float) -> float:
+    return max(0.0, score - bound) / max(abs(score), 1e-9)
 
 
-def _impossible(reasons: tuple[str, ...]) -> PackingResult:
+def _impossible(reasons: tuple[str, ...], conflict: Conflict | None = None) -> PackingResult:
     nan = float("nan")
-    return PackingResult(status="impossible", places={}, minutes=nan, bound=nan, gap=nan, reasons=reasons)
+    return PackingResult(
+        status="impossible", places={}, minutes=nan, bound=nan, gap=nan, reasons=reasons, conflict=conflict
+    )
 
 
 def _nearest_reason(problem: PackingProblem, i: int) -> str:
@@ -172,10 +207,29 @@ def _nearest_reason(problem: PackingProblem, i: int) -> str:
     return ", ".join(f"{reason} in {count}" for reason, count in counts.items()) or "none takes things"
 
 
-def _places(model: Model, problem: PackingProblem, values: FloatArray) -> dict[str, str]:
-    return {
+def read_packing(model: Model, problem: PackingProblem, values: FloatArray) -> Packing:
+    """Return the packing that the values of a solution stand for.
+
+    Parameters
+    ----------
+    model : Model
+        The model.
+    problem : PackingProblem
+        Its problem.
+    values : ndarray
+        By column. [1]
+
+    Returns
+    -------
+    packing : Packing
+        Places and what is mounted.
+    """
+    places = {
         problem.items[i].id: problem.carriers[c].id for column, (i, c) in enumerate(model.pairs) if values[column] > 0.5
     }
+    places |= {problem.items[i].id: HOME for i, column in model.home.items() if values[column] > 0.5}
+    mounted = frozenset(problem.carriers[c].id for c, column in model.mount.items() if values[column] > 0.5)
+    return Packing(places=places, mounted=mounted)
 
 
 def lower_bound(problem: PackingProblem) -> float:
@@ -203,95 +257,96 @@ def lower_bound(problem: PackingProblem) -> float:
         return 0.0
     model = build_model(problem)
     model.integer = [False] * len(model.integer)
-    solver = highspy.Highs()
-    for option, value in (("output_flag", False), ("log_to_console", False), ("threads", 1)):
-        solver.setOptionValue(option, value)
-    solver.passModel(_as_lp(model))
+    solver = new_solver()
+    solver.passModel(as_lp(model))
     solver.run()
     optimal = solver.getModelStatus() == highspy.HighsModelStatus.kOptimal
     return float(solver.getInfo().objective_function_value) if optimal else float("nan")
 
 
-def _run(
+def run_model(
     model: Model,
     problem: PackingProblem,
     time_limit: float,
-    on_progress: Callable[[Progress], None],
-    should_stop: Callable[[], bool],
     *,
-    start: Mapping[str, str] | None = None,
+    on_progress: Callable[[Progress], None] = _nothing,
+    should_stop: Callable[[], bool] = _never,
+    start: Packing | None = None,
+    gap: float = GAP_WANTED,
 ) -> highspy.Highs:
-    solver = highspy.Highs()
-    for option, value in (
-        ("output_flag", False),
-        ("log_to_console", False),
-        ("threads", 1),
-        ("random_seed", 1),
-        ("time_limit", float(time_limit)),
-        ("mip_rel_gap", GAP_WANTED),
-    ):
-        solver.setOptionValue(option, value)
-    solver.passModel(_as_lp(model))
-    if start is not None:
-        chosen = [float(start.get(problem.items[i].id) == problem.carriers[c].id) for i, c in model.pairs]
-        solver.setSolution(len(chosen), np.arange(len(chosen), dtype=np.int32), np.array(chosen))
+    """Run a model of a packing problem.
 
-    def watch(event: highspy.HighsCallbackEvent) -> None:
-        out = event.data_out
-        best, bound = float(out.mip_primal_bound), float(out.mip_dual_bound)
-        on_progress(Progress(minutes=best, bound=bound, gap=_relative_gap(best, bound) if best < 1e20 else 1.0))
+    Parameters
+    ----------
+    model : Model
+        Columns and rows.
+    problem : PackingProblem
+        Its problem.
+    time_limit : float
+        Longest time. [s]
+    on_progress, should_stop : callable
+        Told where it stands; asked whether to end.
+    start : Packing, optional
+        To start from.
+    gap : float
+        Relative gap at which it ends. [1]
+
+    Returns
+    -------
+    solver : highspy.Highs
+        After its run.
+    """
+    solver = new_solver(time_limit=float(time_limit), mip_rel_gap=gap)
+    solver.passModel(as_lp(model))
+    if start is not None:
+        begun = _as_columns(model, problem, start)
+        solver.setSolution(len(begun), np.array(list(begun), dtype=np.int32), np.array(list(begun.values())))
+    unkept = list(model.unkept.values())
+    known = {"unkept": 0.0, "bound": -math.inf, "best": math.inf}
+
+    def tell() -> None:
+        gap = _relative_gap(known["best"], known["bound"]) if math.isfinite(known["bound"]) else 1.0
+        penalty = known["unkept"]
+        on_progress(Progress(minutes=known["best"] - penalty, bound=known["bound"] - penalty, gap=min(gap, 1.0)))
+
+    def improved(event: highspy.HighsCallbackEvent) -> None:
+        values = np.array(event.data_out.mip_solution)
+        known["unkept"] = UNKEPT * float((values[unkept] > 0.5).sum()) if unkept and values.size else 0.0
+        known["best"] = float(event.data_out.mip_primal_bound)
+        tell()
 
     def may_stop(event: highspy.HighsCallbackEvent) -> None:
-        watch(event)
+        known["bound"] = float(event.data_out.mip_dual_bound)
+        if math.isfinite(known["best"]):
+            tell()
         if event.data_in is not None:
             event.data_in.user_interrupt = bool(should_stop())
 
-    solver.cbMipImprovingSolution += watch
+    solver.cbMipImprovingSolution += improved
     solver.cbMipInterrupt += may_stop
     solver.run()
     return solver
 
 
-def _as_lp(model: Model) -> highspy.HighsLp:
-    matrix, low, high, integer = model.arrays()
-    by_column = matrix.tocsc()
-    lp = highspy.HighsLp()
-    lp.num_col_, lp.num_row_ = len(model.cost), len(model.rows)
-    lp.col_cost_ = np.array(model.cost)
-    lp.col_lower_ = np.zeros(len(model.cost))
-    lp.col_upper_ = np.array(model.upper)
-    lp.row_lower_, lp.row_upper_ = low, high
-    lp.a_matrix_.format_ = highspy.MatrixFormat.kColwise
-    lp.a_matrix_.start_ = by_column.indptr
-    lp.a_matrix_.index_ = by_column.indices
-    lp.a_matrix_.value_ = by_column.data
-    kinds = (highspy.HighsVarType.kContinuous, highspy.HighsVarType.kInteger)
-    lp.integrality_ = [kinds[flag] for flag in integer.tolist()]
-    return lp
+def _as_columns(model: Model, problem: PackingProblem, packing: Packing) -> dict[int, float]:
+    """Return the values of the columns that a packing settles; the solver fills in the rest."""
+    known = {
+        column: float(packing.places.get(problem.items[i].id) == problem.carriers[c].id)
+        for column, (i, c) in enumerate(model.pairs)
+    }
+    known |= {col: float(packing.places.get(problem.items[i].id) == HOME) for i, col in model.home.items()}
+    return known | {col: float(problem.carriers[c].id in packing.mounted) for c, col in model.mount.items()}
 
 
-def _best_start(problem: PackingProblem, present: Mapping[str, str] | None) -> Mapping[str, str] | None:
-    """Return the better of the greedy packing and the present one, as far as they keep every rule."""
-    known = [places for places in (pack_greedily(problem), present) if places is not None]
-    judged = [(judge(problem, places), places) for places in known]
-    kept = [(verdict.minutes, places) for verdict, places in judged if not verdict.broken]
-    return min(kept, key=lambda entry: entry[0])[1] if kept else None
-
-
-def _what_is_missing(problem: PackingProblem, time_limit: float) -> tuple[str, ...]:
-    """Say which carriers would have to hold how much more, by the cheapest overflow."""
-    model = build_model(problem, elastic=True)
-    solver = _run(model, problem, time_limit, _nothing, _never)
-    if solver.getInfo().primal_solution_status != highspy.SolutionStatus.kSolutionStatusFeasible:
-        return ("No packing keeps leaks, balance and sway within their limits. Unpin things or move the bags.",)
-    values = solver.getSolution().col_value
-    sentences = []
-    for c, (litres, kilos) in model.overflow.items():
-        name = problem.carriers[c].name
-        if values[litres] > 1e-4:
-            sentences.append(f"{name} would be over by {values[litres]:.2f} l.")
-        if values[kilos] > 1e-4:
-            sentences.append(f"{name} would be over its limit by {values[kilos]:.2f} kg.")
-    if model.food_left >= 0 and values[model.food_left] > 1e-4:
-        sentences.append(f"{values[model.food_left]:.2f} l of food find no room.")
-    return (*sentences, "Leave something at home, mount a larger bag, or buy food more often.")
+def _best_start(
+    problem: PackingProblem, present: Mapping[str, str] | None, mounted: frozenset[str] | None
+) -> Packing | None:
+    """Return the best of the rules of thumb and the present packing, as far as they keep every hard rule."""
+    free = problem.choices.carriers
+    on = frozenset(c.id for c in problem.carriers if c.id in free and c.mounted) if mounted is None else mounted
+    known = [Packing(places=dict(pack_greedily(problem, rule)), mounted=on) for rule in RULES]
+    if present is not None:
+        known.append(Packing(places=dict(present), mounted=on))
+    judged = [(judge(problem, packing.places, mounted=on), packing) for packing in known]
+    kept = [(verdict.score, k) for k, (verdict, _) in enumerate(judged) if not verdict.broken]
+    return known[min(kept)[1]] if kept else None

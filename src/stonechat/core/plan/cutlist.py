@@ -154,11 +154,38 @@ def worth_of(item: Item, items: tuple[Item, ...], demands: Demands, dropped: fro
             reasons.append(f"{job.name}: {other.name} does it too")
             continue
         chance = chance_of(item, asked)
-        loss = BUYING[_bought(job, demands)] * (job.minutes + job.ends * ENDING)
-        minutes += chance * loss
+        minutes += loss_of(item, key, demands)
         safe *= 1.0 - chance * job.ends
         reasons.append(_reason(job, asked, chance, demands))
     return Worth(minutes=minutes, ending=1.0 - safe, reasons=tuple(reasons))
+
+
+def loss_of(item: Item, key: str, demands: Demands) -> float:
+    """Return the minutes expected to be lost where a thing is lacking for one of its jobs, and nothing else does it.
+
+    Parameters
+    ----------
+    item : Item
+        The thing, whose record moves the chance.
+    key : str
+        The job.
+    demands : Demands
+        What the race asks.
+
+    Returns
+    -------
+    minutes : float
+        Chance times loss, less what can be bought on this route; 0 where the job is not asked for. [min]
+
+    Examples
+    --------
+    >>> loss_of(Item(id="t", name="inner tube", mass=0.1, volume=0.0), "tube", Demands()) > 0.0
+    True
+    """
+    job, asked = JOBS[key], JOBS[key].ask(demands)
+    if asked is None:
+        return 0.0
+    return chance_of(item, asked) * BUYING[_bought(job, demands)] * (job.minutes + job.ends * ENDING)
 
 
 def _bought(job: Job, demands: Demands) -> str:
@@ -290,4 +317,5 @@ def saving_of(item: Item, ridden: Ridden) -> float:
         prices=ridden.prices,
         mass_curve=ridden.mass_curve,
         share=ridden.share_aboard(item.id),
+        lined=item.id in ridden.lined,
     ).total

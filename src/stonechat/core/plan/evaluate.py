@@ -3,17 +3,11 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
-import numpy as np
-
 from stonechat.core.checks.registry import run_checks
-from stonechat.core.kit.containers import contents_of, units_to_pack
 from stonechat.core.ledger.state import Ridden
 from stonechat.core.line.profile import Profile
-from stonechat.core.load.balance import Mass
-from stonechat.core.load.problem import PackingProblem, Provisions, build_problem
 from stonechat.core.numerics.findings import Finding
 from stonechat.core.plan.film import (
-    WATER_DENSITY,
     first_guess,
     load_legs,
     masses_along,
@@ -21,9 +15,8 @@ from stonechat.core.plan.film import (
     ride_setting,
 )
 from stonechat.core.plan.plan import Plan, Variant
-from stonechat.core.plan.setting import carried_items, make_setting
+from stonechat.core.plan.setting import make_setting
 from stonechat.core.plan.summary import summarise
-from stonechat.core.rig.geometry import bike_position, carrier_position, rider_position
 
 _ROUNDS = 10  # most passes of the fixed point
 _SETTLED = 1.0  # s of the finish
@@ -80,50 +73,6 @@ def evaluate(plan: Plan, variant_id: str, *, profile: Profile | None = None) -> 
         finish = float(ride.clocks[-1])
     ridden = summarise(setting, ride, aboard, settled=settled)
     return Evaluation(ridden=ridden, findings=run_checks(ridden, setting.variant.checks_off))
-
-
-def packing_problem(plan: Plan, variant: Variant, ridden: Ridden) -> PackingProblem:
-    """Return the packing problem of a variant: all its things, on the leg that carries most food.
-
-    Parameters
-    ----------
-    plan : Plan
-        The plan.
-    variant : Variant
-        The variant with its pins.
-    ridden : Ridden
-        The variant as ridden, for prices and provisions.
-
-    Returns
-    -------
-    problem : PackingProblem
-        Things, carriers, prices and limits. [min]
-    """
-    heaviest = int(np.argmax(ridden.food.leaving))
-    energy, supply = float(ridden.food.leaving[heaviest]), variant.supply
-    worn = sum(item.total_mass for item in ridden.items if item.worn)
-    fixed: list[Mass] = [
-        (variant.rider.mass + worn, *rider_position(variant.bike)),
-        (variant.bike.mass, *bike_position(variant.bike)),
-    ]
-    for state in ridden.film[heaviest].carriers:
-        place = carrier_position(variant.bike, state.carrier)
-        fixed.append((state.carrier.mass + state.water * WATER_DENSITY, *place))
-    pins: Mapping[str, str] = {item_id: variant.places.get(item_id, "") for item_id in variant.pins}
-    carried = carried_items(plan, variant)
-    return build_problem(
-        items=units_to_pack(carried),
-        members=contents_of(carried),
-        carriers=variant.carriers,
-        bike=variant.bike,
-        prices=ridden.prices,
-        provisions=Provisions(
-            food_mass=energy / supply.food_density,
-            food_volume=energy / supply.food_bulk / 1000.0,
-            fixed=tuple(fixed),
-        ),
-        pins=pins,
-    )
 
 
 def with_places(variant: Variant, places: Mapping[str, str]) -> Variant:

@@ -4,11 +4,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from stonechat.core.kit.containers import lined_things
 from stonechat.core.kit.reach import GLOVES_BELOW, Often, reach_seconds, reaches_a_day
 from stonechat.core.ledger.state import CarrierState, LegLoad
 from stonechat.core.line.stops import DAY, is_open
 from stonechat.core.line.surface import PUNCTURES, SURFACES
 from stonechat.core.load.balance import Mass, balance, steering_inertia
+from stonechat.core.load.problem import LINER_TIME
 from stonechat.core.numerics.arrays import BoolArray, FloatArray
 from stonechat.core.plan.plan import START
 from stonechat.core.plan.setting import Phase, Setting, day_seconds, local_time
@@ -375,11 +377,13 @@ def reach_share(setting: Setting, ride: RideResult) -> float:
     by_id = {carrier.id: carrier for carrier in setting.carriers}
     often = often_of(setting, ride)
     legs = len(setting.phases)
+    lined = lined_things(setting.items, setting.places, setting.carriers)
     a_day = 0.0
     for item in setting.items:
         carrier = by_id.get(setting.places.get(item.id, ""))
         if carrier is not None and not item.worn:
             once = reach_seconds(item.access, carrier.access, carrier.open_time) + often.gloved * carrier.gloves_time
+            once += LINER_TIME if item.id in lined else 0.0
             first, last = setting.spans.get(item.id, (0, legs - 1))
             a_day += reaches_a_day(item, often) * once * (last - first + 1) / legs
     return a_day * (float(ride.clocks[-1]) / DAY) / float(ride.times.sum())

@@ -10,6 +10,7 @@ from stonechat.core.line.stops import Stop
 from stonechat.core.line.surface import GroundFigures, SurfaceSpan
 from stonechat.core.line.track import Track
 from stonechat.core.line.weather import Weather
+from stonechat.core.load.problem import HOME as HOME
 from stonechat.core.load.wheels import WheelLoad
 from stonechat.core.rhythm.rhythm import Rhythm
 from stonechat.core.rhythm.rider import Rider
@@ -17,7 +18,6 @@ from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import Carrier
 from stonechat.errors import NotFound
 
-HOME = "home"  # the place of what is left at home
 START = "start"  # stands for the start where stops are named
 
 
@@ -47,6 +47,17 @@ class Supply:
 
 
 @dataclass(frozen=True, kw_only=True)
+class Wishes:
+    """What the rider leaves to the packing, or wants of it."""
+
+    free_carriers: frozenset[str] = frozenset()  # carriers that it may mount or take off
+    decide_maybe: bool = False  # things marked maybe may stay at home, or come along
+    sets_together: bool = False  # things of a set ride in one carrier, where one takes them all
+    keep_free_in: str = ""  # carrier that keeps room free
+    keep_free: float = 0.0005  # m³ that it keeps
+
+
+@dataclass(frozen=True, kw_only=True)
 class Variant:
     """The same race ridden with one rider set-up, rig and load."""
 
@@ -65,6 +76,8 @@ class Variant:
     jobs_off: frozenset[str] = frozenset()  # jobs that the rider does without
     ticked: frozenset[str] = frozenset()  # tasks of the countdown that are done
     wheel_loads: tuple[WheelLoad, ...] = ()  # weighed at the wheels, oldest first
+    wishes: Wishes = field(default_factory=Wishes)
+    orders: Mapping[str, tuple[str, ...]] = field(default_factory=dict)  # carrier to things from its mouth inwards
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -63,6 +63,7 @@ class ItemDocument(Part):
     container: Annotated[str, Field(max_length=60)] = ""
     holds: bool = False
     makes_dry: bool = False
+    room_l: Annotated[float, limit("item_volume", 1e3)] = 0.0
     carried_before: Count = 0
     used_before: Count = 0
     lost_before: Count = 0
@@ -87,6 +88,7 @@ class ItemDocument(Part):
         """Return the document of a thing."""
         return cls(
             volume_l=l_from_m3(item.volume),
+            room_l=l_from_m3(item.room),
             reaches_per_day=item.reaches,
             roles=sorted(item.roles),
             tools=sorted(item.tools),
@@ -101,6 +103,7 @@ class ItemDocument(Part):
         lengths: dict[str, Any] = {name: m_from_mm(getattr(self, f"{name}_mm")) for name in _MM}
         return Item(
             volume=m3_from_l(self.volume_l),
+            room=m3_from_l(self.room_l),
             reaches=self.reaches_per_day,
             roles=frozenset(self.roles),
             tools=frozenset(self.tools),

@@ -5,10 +5,11 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from stonechat.core.load.wheels import WheelLoad
-from stonechat.core.plan.plan import HOME, Supply, Variant
-from stonechat.formats.documents.part import Id, LocalClock, Name, Part, limit
+from stonechat.core.plan.plan import HOME, Supply, Variant, Wishes
+from stonechat.formats.documents.part import Id, LocalClock, Name, Part, limit, same_named
 from stonechat.formats.documents.rider import RhythmDocument, RiderDocument
 from stonechat.formats.documents.rig import BikeDocument, CarrierDocument
+from stonechat.units import l_from_m3, m3_from_l
 
 Word = Annotated[str, Field(max_length=60)]
 
@@ -67,8 +68,38 @@ class WheelLoadDocument(Part):
         return WheelLoad(what=self.what, front=self.front_kg, rear=self.rear_kg, taken=self.taken)
 
 
+class WishesDocument(Part):
+    """What the rider leaves to the packing, or wants of it."""
+
+    free_carriers: list[Id] = Field([], max_length=80)
+    decide_maybe: bool = False
+    sets_together: bool = False
+    keep_free_in: Annotated[str, Field(max_length=60)] = ""
+    keep_free_l: Annotated[float, limit("carrier_volume_least", 1e3)] = 0.5
+
+    @classmethod
+    def of(cls, wishes: Wishes) -> "WishesDocument":
+        """Return the document of wishes."""
+        return cls(
+            free_carriers=sorted(wishes.free_carriers),
+            keep_free_l=l_from_m3(wishes.keep_free),
+            **same_named(wishes, ("decide_maybe", "sets_together", "keep_free_in")),
+        )
+
+    def core(self) -> Wishes:
+        """Return the wishes."""
+        return Wishes(
+            free_carriers=frozenset(self.free_carriers),
+            keep_free=m3_from_l(self.keep_free_l),
+            **same_named(self, ("decide_maybe", "sets_together", "keep_free_in")),
+        )
+
+
 class VariantDocument(Part):
-    """A variant. `places` maps things to carriers or to `home`; `joins` and `posts` map things to stops."""
+    """A variant. `places` maps things to carriers or to `home`; `joins` and `posts` map things to stops.
+
+    `orders` lists the things of a carrier from its mouth inwards, where the rider has set it.
+    """
 
     id: Id
     name: Name
@@ -85,6 +116,8 @@ class VariantDocument(Part):
     jobs_off: list[Word] = []
     ticked: list[Word] = []
     wheel_loads: list[WheelLoadDocument] = Field([], max_length=60)
+    wishes: WishesDocument = WishesDocument()
+    orders: dict[Id, list[Id]] = {}
 
     @model_validator(mode="after")
     def _carriers_differ(self) -> "VariantDocument":
@@ -112,6 +145,8 @@ class VariantDocument(Part):
             jobs_off=sorted(variant.jobs_off),
             ticked=sorted(variant.ticked),
             wheel_loads=[WheelLoadDocument.of(load) for load in variant.wheel_loads],
+            wishes=WishesDocument.of(variant.wishes),
+            orders={key: list(order) for key, order in sorted(variant.orders.items())},
         )
 
     def core(self) -> Variant:
@@ -132,4 +167,6 @@ class VariantDocument(Part):
             jobs_off=frozenset(self.jobs_off),
             ticked=frozenset(self.ticked),
             wheel_loads=tuple(load.core() for load in self.wheel_loads),
+            wishes=self.wishes.core(),
+            orders={key: tuple(order) for key, order in self.orders.items()},
         )

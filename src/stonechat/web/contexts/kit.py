@@ -196,6 +196,7 @@ def _row(desk: Desk, item: Item, shares: dict[str, float]) -> ItemRow:
         prices=ridden.prices,
         mass_curve=ridden.mass_curve,
         share=ridden.share_aboard(item.id),
+        lined=item.id in ridden.lined,
     )
     return ItemRow(
         item=item,

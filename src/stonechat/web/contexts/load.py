@@ -11,11 +11,11 @@ from stonechat.core.load.balance import LEAN_MOST, SWAY_MOST, Balance
 from stonechat.core.load.moves import MoveOption
 from stonechat.core.plan.plan import HOME
 from stonechat.core.rig.carrier import ACCESS_NAMES
-from stonechat.db.packing import PackRun
 from stonechat.render.drawings.rig_side import STATE_WORDS, RigScene, carrier_state
 from stonechat.services.load import best_places
-from stonechat.services.packing import Proposal, packing_run, proposal_of
+from stonechat.web.contexts.load_inside import inside_view
 from stonechat.web.contexts.load_more import balance_view, checks_view, prices_view, starts_view, why_view
+from stonechat.web.contexts.load_pack import PackView, WishesView, pack_view, whatif_view, wishes_view
 from stonechat.web.contexts.rig import carrier_letters, leg_name, scene_of
 from stonechat.web.desk import Desk
 
@@ -64,19 +64,6 @@ class LooseItem:
 
 
 @dataclass(frozen=True, kw_only=True)
-class PackView:
-    """Pack it for me, wherever it stands."""
-
-    run: PackRun | None
-    proposal: Proposal | None
-    start_address: str
-    stop_address: str
-    take_address: str
-    watch_address: str
-    limit_s: float
-
-
-@dataclass(frozen=True, kw_only=True)
 class BikeView:
     """The bike with its places."""
 
@@ -97,7 +84,9 @@ class BikeView:
     move_address: str
     pin_address: str
     options_address: str
+    swap_address: str
     pack: PackView
+    wishes: WishesView
     home: str
     focus: str  # id of the thing or carrier that a check speaks of
 
@@ -153,7 +142,9 @@ def bike_view(desk: Desk) -> BikeView:
         move_address=desk.do("move"),
         pin_address=desk.do("pin"),
         options_address=desk.do("options"),
+        swap_address=desk.do("swap"),
         pack=pack_view(desk),
+        wishes=wishes_view(desk),
         home=HOME,
         focus=desk.edit,
     )
@@ -187,6 +178,7 @@ def _places(desk: Desk) -> tuple[LoadPlace, ...]:
                     prices=ridden.prices,
                     mass_curve=ridden.mass_curve,
                     share=ridden.share_aboard(item.id),
+                    lined=item.id in ridden.lined,
                 ).total,
                 pinned=item.id in variant.pins,
                 access=ACCESS_NAMES[item.access],
@@ -226,26 +218,12 @@ def _with_contents(items: tuple[LoadItem, ...]) -> tuple[LoadItem, ...]:
     return tuple(ordered)
 
 
-def pack_view(desk: Desk) -> PackView:
-    """Return where Pack it for me stands."""
-    run = packing_run(desk.workspace, desk.opened.id, desk.variant_id)
-    is_over = run is not None and not run.is_active and run.revision == desk.opened.revision
-    proposal = proposal_of(desk.opened, desk.variant_id, desk.evaluation, run) if run and is_over else None
-    return PackView(
-        run=run if run and (run.is_active or proposal) else None,
-        proposal=proposal,
-        start_address=desk.do("pack"),
-        stop_address=desk.do("pack", "stop"),
-        take_address=desk.do("pack", "take"),
-        watch_address=desk.do("pack", leg=desk.leg),
-        limit_s=desk.workspace.settings.pack_limit_s,
-    )
-
-
 TABS = (
     ("bike", "On the bike"),
     ("prices", "The price of every move"),
     ("starts", "Rules of thumb"),
+    ("whatif", "What if"),
+    ("inside", "Inside the bags"),
     ("balance", "Balance"),
     ("checks", "Checks"),
 )
@@ -254,6 +232,8 @@ _PARTS: dict[str, Callable[[Desk], object]] = {
     "prices": prices_view,
     "why": why_view,
     "starts": starts_view,
+    "whatif": whatif_view,
+    "inside": inside_view,
     "balance": balance_view,
     "checks": checks_view,
 }

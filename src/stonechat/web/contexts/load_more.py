@@ -9,7 +9,8 @@ from stonechat.core.kit.item import Item
 from stonechat.core.ledger.state import Leg, LegLoad
 from stonechat.core.load.balance import FRONT_SHARE_BAND, LEAN_MOST, STEERING_MOST, SWAY_MOST
 from stonechat.core.load.greedy import RULES, pack_greedily
-from stonechat.core.load.problem import PackingProblem, judge
+from stonechat.core.load.judge import judge
+from stonechat.core.load.problem import PackingProblem
 from stonechat.core.load.solve import lower_bound
 from stonechat.core.load.why import PlaceReason, why_here
 from stonechat.core.rig.carrier import Carrier

@@ -20,7 +20,7 @@ ITEM_GROUPS = (
                        "width_mm")),
     ("Reached for", ("access", "reaches_per_day", "reaches_rain", "reaches_cold", "reaches_night", "reaches_puncture")),
     ("Keeping", ("keep_dry", "spoils", "leaks", "fragile")),
-    ("Jobs and sets", ("roles", "tools", "group", "container", "holds", "makes_dry")),
+    ("Jobs and sets", ("roles", "tools", "group", "container", "holds", "makes_dry", "room_ml")),
     ("Past races", ("carried_before", "used_before", "lost_before", "broken_before")),
 )  # fmt: skip
 _YES_NO = {"yes": "yes", "no": "no"}
@@ -78,6 +78,9 @@ class ItemForm(Form):
     container: str = text("Inside", help="a pouch or dry bag of this kit", suggestions="containers")
     holds: bool = tick("Holds other things")
     makes_dry: bool = tick("Keeps them dry")
+    room_ml: float | None = figure(
+        "Room inside", unit="ml", limit="item_volume", factor=1e6, optional=True, help="empty: as much as its carrier"
+    )
     carried_before: int | None = figure("Carried in races", limit="count", optional=True)
     used_before: int | None = figure("Used in", limit="count", optional=True)
     lost_before: int | None = figure("Lost", limit="count", optional=True)
@@ -103,7 +106,7 @@ class ItemForm(Form):
     def values(item: Item, items: tuple[Item, ...]) -> dict[str, Any]:
         """Return what the form shows for a thing."""
         document = ItemDocument.of(item)
-        shown = document.model_dump(exclude={"id", "volume_l", "left", "roles", "tools", "container"})
+        shown = document.model_dump(exclude={"id", "volume_l", "room_l", "left", "roles", "tools", "container"})
         for name in ("claimed_g", "content_g", "length_mm", "width_mm", *(f"reaches_{key}" for key in _MORE)):
             shown[name] = shown[name] or None
         for name in ("carried_before", "used_before", "lost_before", "broken_before"):
@@ -114,6 +117,7 @@ class ItemForm(Form):
             "spoils": "yes" if item.spoils else "no",
             "left_pct": item.left * 100.0 if item.content else None,
             "volume_ml": round(document.volume_l * 1000.0, 6),
+            "room_ml": round(document.room_l * 1000.0, 6) or None,
             "roles": ", ".join(JOBS[key].name for key in sorted(item.roles)),
             "tools": ", ".join(TOOLS[key] for key in sorted(item.tools)),
             "container": next((other.name for other in items if other.id == item.container), ""),
@@ -140,6 +144,7 @@ class ItemForm(Form):
             content_g=self.content_g or 0.0,
             left=1.0 if self.left_pct is None else round(self.left_pct / 100.0, 4),
             volume_l=round(min(litres, 40.0), 6),
+            room_l=round((self.room_ml or 0.0) / 1000.0, 6),
             length_mm=self.length_mm or 0.0,
             width_mm=self.width_mm or 0.0,
             access=self.access or usual_access,

@@ -1,7 +1,9 @@
-// Moving things in the Load room: by dragging, or by choosing one and typing m and a carrier's letter.
+// Moving things in the Load room: by dragging, or by choosing them and typing m and a carrier's letter.
+// Several are picked by x or with Ctrl, and go together; what a carrier of the drawing holds goes by dragging that.
 (() => {
   const stage = () => document.querySelector("[data-load]");
-  let held = null; // {id, name, place, options}
+  let held = null; // {ids, name, place, options}
+  const picked = new Set(); // ids of things that go together
   let ghost = null;
   let pressed = null;
   let typed = "";
@@ -12,17 +14,35 @@
     return `${sign}${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, "0")}`;
   };
 
-  const hold = async (row) => {
-    release();
-    held = { id: row.dataset.item, name: row.dataset.name, place: row.dataset.place || "", options: new Map() };
+  const rowOf = (id) => stage().querySelector(`.item[data-item="${CSS.escape(id)}"]`);
+
+  // what goes with a row: all that is picked, where the row is one of them
+  const together = (row) => (picked.has(row.dataset.item) ? [...picked].map(rowOf).filter(Boolean) : [row]);
+
+  const hold = async (rows) => {
+    letGo();
+    if (!rows.length) return;
+    const places = new Set(rows.map((row) => row.dataset.place || ""));
+    const name = rows.length === 1 ? rows[0].dataset.name : `${rows.length} things`;
+    held = { ids: rows.map((row) => row.dataset.item), name, place: places.size === 1 ? [...places][0] : null, options: new Map() };
     const mine = held;
-    row.classList.add("held");
-    say(`${held.name}: choose its place.`);
-    const answer = await fetch(`${stage().dataset.options}?item=${encodeURIComponent(held.id)}`, { headers: { Accept: "application/json" } });
+    for (const row of rows) row.classList.add("held");
+    say(`${held.name}: choose ${rows.length === 1 ? "its" : "their"} place.`);
+    const query = held.ids.map((id) => `item=${encodeURIComponent(id)}`).join("&");
+    const answer = await fetch(`${stage().dataset.options}?${query}`, { headers: { Accept: "application/json" } });
     const options = answer.ok ? await answer.json() : [];
     if (held !== mine) return;
     for (const option of options) held.options.set(option.carrier, option);
     mark();
+  };
+
+  const pick = (row) => {
+    letGo();
+    const id = row.dataset.item;
+    if (!picked.delete(id)) picked.add(id);
+    row.classList.toggle("picked", picked.has(id));
+    if (picked.size) say(`${picked.size} picked: drag one, or press m and a carrier's letter${picked.size === 2 ? "; s swaps them" : ""}; Esc lets go.`);
+    else say("");
   };
 
   const words = (option) => {
@@ -64,6 +84,11 @@
   };
 
   const release = () => {
+    picked.clear();
+    letGo();
+  };
+
+  const letGo = () => {
     const room = stage();
     held = null;
     typed = "";
@@ -71,6 +96,7 @@
     ghost = null;
     if (!room) return;
     for (const element of room.querySelectorAll(".held, .can, .risky, .cannot, .aim")) element.classList.remove("held", "can", "risky", "cannot", "aim");
+    for (const row of room.querySelectorAll(".picked")) row.classList.toggle("picked", picked.has(row.dataset.item));
     for (const tag of room.querySelectorAll("[data-cost]")) tag.textContent = "";
     for (const second of room.querySelectorAll("[data-label] .second[data-usual]")) second.textContent = second.dataset.usual;
     say("");
@@ -90,13 +116,18 @@
     if (!held || id === held.place) return release();
     const room = stage();
     if (refusal(id)) {
-      say(`${held.name} does not go in there: ${refusal(id)}.`);
+      say(`${held.name} ${held.ids.length === 1 ? "does" : "do"} not go in there: ${refusal(id)}.`);
       return undefined;
     }
-    const values = { item: held.id, place: id, revision: room.dataset.revision, leg: legNow(), room: "load" };
+    const values = { item: held.ids, place: id, room: "load" };
     release();
-    htmx.ajax("POST", room.dataset.move, { target: "#stage", swap: "outerHTML show:none", values });
+    send(room.dataset.move, values);
     return undefined;
+  };
+
+  const send = (address, values) => {
+    const all = { ...values, revision: stage().dataset.revision, leg: legNow() };
+    htmx.ajax("POST", address, { target: "#stage", swap: "outerHTML show:none", values: all });
   };
 
   const legNow = () => {
@@ -104,22 +135,32 @@
     return current ? current.dataset.leg : "0";
   };
 
+  // all that a carrier holds and that is not pinned there
+  const heldIn = (carrier) => [...stage().querySelectorAll(`section[data-carrier="${CSS.escape(carrier)}"] .item`)].filter((row) => !row.querySelector(".pinned"));
+
   // dragging
   const under = (event) => {
     const element = document.elementFromPoint(event.clientX, event.clientY);
     return element && element.closest("[data-load] [data-carrier]");
   };
   document.addEventListener("pointerdown", (event) => {
+    if (event.button !== 0 || event.target.closest("button, a, input, select, summary")) return;
     const row = event.target.closest("[data-load] .item");
-    if (!row || event.button !== 0) return;
-    pressed = { row, x: event.clientX, y: event.clientY, pointer: event.pointerId };
+    const shape = event.target.closest("[data-load] svg [data-carrier]");
+    if (!row && !(shape && !held && !picked.size)) return;
+    pressed = { row, shape, x: event.clientX, y: event.clientY, many: event.ctrlKey || event.metaKey || event.shiftKey };
   });
   document.addEventListener("pointermove", (event) => {
     if (pressed && !ghost && Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) > 6) {
-      hold(pressed.row);
+      const rows = pressed.row ? together(pressed.row) : heldIn(pressed.shape.dataset.carrier);
+      if (!rows.length) {
+        pressed = null;
+        return;
+      }
+      hold(rows);
       ghost = document.createElement("div");
       ghost.className = "drag-ghost";
-      ghost.textContent = pressed.row.dataset.name;
+      ghost.textContent = held.name;
       document.body.append(ghost);
       event.preventDefault();
     }
@@ -137,7 +178,7 @@
   });
   document.addEventListener("pointerup", (event) => {
     const dragged = ghost !== null;
-    const row = pressed && pressed.row;
+    const { row, many } = pressed || {};
     pressed = null;
     if (dragged) {
       const aim = under(event);
@@ -147,9 +188,12 @@
       else release();
       return;
     }
-    if (row) {
+    if (row && many) {
       row.focus();
-      hold(row);
+      pick(row);
+    } else if (row) {
+      row.focus();
+      hold(together(row));
     } else if (held) {
       const aim = event.target.closest("[data-load] [data-carrier]");
       if (aim) put(aim.dataset.carrier);
@@ -168,25 +212,32 @@
     const room = stage();
     if (!room || event.ctrlKey || event.metaKey || event.altKey || event.target.closest("input, select, textarea, dialog")) return;
     const row = event.target.closest(".item");
-    if (event.key === "Escape" && held) {
+    if (event.key === "Escape" && (held || picked.size)) {
       release();
+    } else if (event.key === "x" && row && !typed) {
+      event.preventDefault();
+      pick(row);
+    } else if (event.key === "s" && picked.size === 2 && !typed) {
+      event.preventDefault();
+      const items = [...picked];
+      release();
+      send(room.dataset.swap, { item: items });
     } else if (typed && held) {
       event.preventDefault();
       choose(event.key.toLowerCase());
     } else if ((event.key === "Enter" || event.key === " ") && row) {
       event.preventDefault();
-      hold(row);
+      hold(together(row));
     } else if (event.key === "m" && (row || held)) {
       event.preventDefault();
-      const ready = held && (!row || held.id === row.dataset.item) ? Promise.resolve() : hold(row);
+      const ready = held && (!row || held.ids.includes(row.dataset.item)) ? Promise.resolve() : hold(together(row));
       typed = "m";
       ready.then(() => {
         if (held && typed) say(`Move ${held.name}: type the carrier's letter, hh for home, Esc to leave it.`);
       });
     } else if (event.key === "p" && (row || held)) {
       event.preventDefault();
-      const item = row ? row.dataset.item : held.id;
-      htmx.ajax("POST", room.dataset.pin, { target: "#stage", swap: "outerHTML show:none", values: { item, revision: room.dataset.revision, leg: legNow() } });
+      send(room.dataset.pin, { item: row ? row.dataset.item : held.ids[0] });
     } else if (row && (event.key === "ArrowDown" || event.key === "ArrowUp")) {
       const rows = [...room.querySelectorAll(".item")];
       const next = rows[rows.indexOf(row) + (event.key === "ArrowDown" ? 1 : -1)];
@@ -203,7 +254,7 @@
     const exact = places.find((place) => place.dataset.key === word);
     const longer = places.some((place) => place.dataset.key.startsWith(word) && place.dataset.key !== word);
     if (exact) {
-      const item = held.id;
+      const item = held.ids[0];
       typed = "";
       put(exact.dataset.carrier);
       if (!held) refocus(item);
@@ -232,7 +283,32 @@
     if (focused && focused.closest("[data-load]") && !focused.id) focused.blur();
     held = null;
     pressed = null;
+    picked.clear();
     if (ghost) ghost.remove();
     ghost = null;
+  });
+
+  // the order inside a bag, dragged within its list
+  let slot = null;
+  document.addEventListener("dragstart", (event) => {
+    slot = event.target.closest && event.target.closest("[data-order] > li");
+    if (slot) event.dataTransfer.effectAllowed = "move";
+  });
+  document.addEventListener("dragover", (event) => {
+    const over = slot && event.target.closest("[data-order] > li");
+    if (!over || over.parentNode !== slot.parentNode) return;
+    event.preventDefault();
+    const box = over.getBoundingClientRect();
+    if (over !== slot) over.parentNode.insertBefore(slot, event.clientY < box.top + box.height / 2 ? over : over.nextSibling);
+  });
+  document.addEventListener("dragend", () => {
+    if (!slot) return;
+    const bag = slot.closest(".bag");
+    const items = [...bag.querySelectorAll("[data-slot]")].map((row) => row.dataset.slot);
+    const form = slot.querySelector("form");
+    const values = { item: items, revision: form.elements.revision.value, leg: form.elements.leg.value };
+    const address = slot.parentNode.dataset.order;
+    slot = null;
+    htmx.ajax("POST", address, { target: "#stage", swap: "outerHTML show:none", values });
   });
 })();

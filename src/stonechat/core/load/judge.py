@@ -1,0 +1,274 @@
+"""What a packing costs and which rules it breaks, judged by plain sums that share no code with the solver's model."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from stonechat.core.load.balance import FRONT_SHARE_BAND, SWAY_MOST
+from stonechat.core.load.problem import HOME, PackingProblem, sideways_most
+from stonechat.core.load.rules import (
+    UNKEPT,
+    Apart,
+    AtHand,
+    FewBags,
+    LeverMost,
+    LowShare,
+    NotIn,
+    Padded,
+    RoomLeft,
+    Rule,
+)
+from stonechat.core.rig.carrier import ACCESS_RANK
+
+
+@dataclass(frozen=True, kw_only=True)
+class Verdict:
+    """What an assignment costs and which rules it breaks, judged from the assignment alone."""
+
+    minutes: float  # min: reaching and wind of things and food; of what may be chosen also weight, mounting and lack
+    broken: tuple[str, ...]  # hard rules, in sentences
+    unkept: tuple[Rule, ...]  # rules of riding together that are not kept
+    food: Mapping[str, float]  # m³ of food by carrier
+
+    @property
+    def score(self) -> float:
+        """What the solver makes least: minutes, and UNKEPT for each rule not kept. [min]"""
+        return self.minutes + UNKEPT * len(self.unkept)
+
+
+@dataclass(kw_only=True)
+class _Carried:
+    """What an assignment puts into each carrier."""
+
+    held: list[list[int]]  # items by carrier
+    volume: list[float]  # m³
+    mass: list[float]  # kg
+    mounted: list[bool]
+    home: set[str]
+
+
+def judge(
+    problem: PackingProblem,
+    places: Mapping[str, str],
+    *,
+    mounted: frozenset[str] | None = None,
+    tolerance: float = 1e-6,
+) -> Verdict:
+    """Judge an assignment by plain sums; shares no code with the solver's model.
+
+    Parameters
+    ----------
+    problem : PackingProblem
+        The problem.
+    places : mapping of str to str
+        Carrier of each item, or `home`.
+    mounted : frozenset of str, optional
+        Which of the carriers that may be mounted are; as they are now where nothing is said.
+    tolerance : float
+        What counts as equal, in l, kg and kg·m. [1]
+
+    Returns
+    -------
+    verdict : Verdict
+        Minutes and broken rules. [min]
+
+    Examples
+    --------
+    >>> from stonechat.core.load.problem import Prices, Provisions, build_problem
+    >>> from stonechat.core.rig.bike import Bike
+    >>> empty = build_problem(items=(), carriers=(), bike=Bike(), pins={},
+    ...                       prices=Prices(per_kg=1, per_drag=1, days=1), provisions=Provisions())
+    >>> judge(empty, {}).broken
+    ()
+    """
+    carried, broken = _carried(problem, places, mounted)
+    leaking = [any(problem.items[i].leaks for i in held) for held in carried.held]
+    food = _stow_food(problem, carried, leaking)
+    broken += _over_limits(problem, carried, leaking, tolerance)
+    broken += _wrongly_mounted(problem, carried) + _without_liner(problem, carried, tolerance)
+    left = problem.provisions.food_volume - sum(food)
+    if left > tolerance / 1000.0:
+        broken.append(f"{left * 1000:.1f} l of food find no room")
+    density = _food_density(problem)
+    loads = [m + f * density for m, f in zip(carried.mass, food, strict=True)]
+    broken += _off_balance(problem, carried, loads, tolerance)
+    minutes, lacking = _chosen(problem, carried)
+    minutes += sum(float(problem.minutes[i, c]) for c, held in enumerate(carried.held) for i in held)
+    return Verdict(
+        minutes=minutes + float(np.dot(food, problem.food_minutes)),
+        broken=(*broken, *lacking),
+        unkept=tuple(rule for rule in problem.rules if not _kept(problem, rule, carried, loads, tolerance)),
+        food={carrier.id: food[c] for c, carrier in enumerate(problem.carriers) if food[c] > 0.0},
+    )
+
+
+def _carried(
+    problem: PackingProblem, places: Mapping[str, str], mounted: frozenset[str] | None
+) -> tuple[_Carried, list[str]]:
+    index = {carrier.id: c for c, carrier in enumerate(problem.carriers)}
+    count = len(index)
+    free = problem.choices.carriers
+    on = [c.mounted if c.id not in free or mounted is None else c.id in mounted for c in problem.carriers]
+    carried = _Carried(
+        held=[[] for _ in range(count)], volume=[0.0] * count, mass=[0.0] * count, mounted=on, home=set()
+    )
+    broken: list[str] = []
+    for i, item in enumerate(problem.items):
+        place = places.get(item.id, "")
+        if place == HOME and item.id in problem.choices.things and item.id not in problem.pins:
+            carried.home.add(item.id)
+            continue
+        c = index.get(place)
+        if c is None:
+            broken.append(f"{item.name} has no place")
+            continue
+        if problem.pins.get(item.id, place) != place:
+            broken.append(f"{item.name} was pinned elsewhere")
+        refusal = problem.refusals[i][c]
+        if refusal is not None and item.id not in problem.pins:
+            broken.append(f"{item.name} in {problem.carriers[c].name}: {refusal.words}")
+        carried.held[c].append(i)
+        carried.volume[c] += item.total_volume
+        carried.mass[c] += 0.0 if item.worn else item.total_mass
+    return carried, broken
+
+
+def _chosen(problem: PackingProblem, carried: _Carried) -> tuple[float, list[str]]:
+    """Return the minutes of what the packing may choose, and jobs never cut that nothing does."""
+    choices = problem.choices
+    along = set(choices.things) - carried.home
+    minutes = sum(choices.things[key] for key in along)
+    minutes += sum(
+        choices.carriers.get(carrier.id, 0.0)
+        for carrier, on in zip(problem.carriers, carried.mounted, strict=True)
+        if on
+    )
+    lacking = [loss for loss in choices.losses if not loss.things & along]
+    return minutes + sum(loss.minutes for loss in lacking), [
+        f"nothing does this: {loss.name}" for loss in lacking if loss.never_cut
+    ]
+
+
+def _food_density(problem: PackingProblem) -> float:
+    volume = problem.provisions.food_volume
+    return problem.provisions.food_mass / volume if volume > 0.0 else 0.0
+
+
+def _stow_food(problem: PackingProblem, carried: _Carried, leaking: list[bool]) -> list[float]:
+    """Put food where it costs least wind, then where it is nearest at hand. [m³ by carrier]"""
+    density = _food_density(problem)
+    food = [0.0] * len(problem.carriers)
+    left = problem.provisions.food_volume
+    order = sorted(
+        (c for c, carrier in enumerate(problem.carriers) if "food" in carrier.takes and carried.mounted[c]),
+        key=lambda c: (problem.food_minutes[c], ACCESS_RANK[problem.carriers[c].access], c),
+    )
+    for c in order:
+        if leaking[c]:
+            continue
+        carrier = problem.carriers[c]
+        room = max(0.0, carrier.capacity - carried.volume[c])
+        if density > 0.0:
+            room = min(room, max(0.0, (carrier.load_limit - carried.mass[c]) / density))
+        food[c] = min(left, room)
+        left -= food[c]
+    return food
+
+
+def _over_limits(problem: PackingProblem, carried: _Carried, leaking: list[bool], tolerance: float) -> list[str]:
+    broken = []
+    for c, carrier in enumerate(problem.carriers):
+        if carried.volume[c] > carrier.capacity + tolerance / 1000.0:
+            broken.append(f"{carrier.name} is over by {(carried.volume[c] - carrier.capacity) * 1000:.1f} l")
+        if carried.mass[c] > carrier.load_limit + tolerance:
+            broken.append(f"{carrier.name} is over its limit by {carried.mass[c] - carrier.load_limit:.2f} kg")
+        if leaking[c] and any(problem.items[i].is_spoilable for i in carried.held[c]):
+            broken.append(f"{carrier.name} holds what leaks beside what it would spoil")
+    return broken
+
+
+def _wrongly_mounted(problem: PackingProblem, carried: _Carried) -> list[str]:
+    broken = []
+    for c, carrier in enumerate(problem.carriers):
+        if carried.held[c] and not carried.mounted[c]:
+            broken.append(f"{carrier.name} is not mounted")
+    on = {carrier.id: carrier.name for carrier, is_on in zip(problem.carriers, carried.mounted, strict=True) if is_on}
+    for group in problem.choices.exclusive:
+        if len(group & set(on)) > 1:
+            broken.append(f"{' and '.join(sorted(on[key] for key in group & set(on)))} take the same place")
+    for group in problem.choices.twins:
+        if 0 < len(group & set(on)) < len(group):
+            broken.append(f"{next(on[key] for key in sorted(group & set(on)))} is mounted on one side only")
+    return broken
+
+
+def _without_liner(problem: PackingProblem, carried: _Carried, tolerance: float) -> list[str]:
+    broken = []
+    for c, carrier in enumerate(problem.carriers):
+        lined = [problem.items[i] for i in carried.held[c] if (i, c) in problem.lined]
+        bags = [problem.items[i] for i in carried.held[c] if problem.items[i].id in problem.liners]
+        room = sum(bag.room or carrier.capacity for bag in bags)
+        if lined and sum(item.total_volume for item in lined) > room + tolerance / 1000.0:
+            broken.append(f"{lined[0].name} in {carrier.name}: would get wet, no dry bag there holds it")
+    return broken
+
+
+def _off_balance(problem: PackingProblem, carried: _Carried, loads: list[float], tolerance: float) -> list[str]:
+    broken = []
+    free = problem.choices.carriers
+    own = [c.mass if c.id in free and on else 0.0 for c, on in zip(problem.carriers, carried.mounted, strict=True)]
+    entries = [(m + own[c], *problem.positions[c]) for c, m in enumerate(loads)] + list(problem.provisions.fixed)
+    total = sum(entry[0] for entry in entries)
+    if problem.provisions.fixed:
+        forward = sum(entry[0] * entry[1] for entry in entries)
+        low, high = (share * problem.wheelbase * total for share in FRONT_SHARE_BAND)
+        if not low - tolerance <= forward <= high + tolerance:
+            broken.append(f"the front wheel bears {100 * forward / total / problem.wheelbase:.0f} %")
+        sideways = sum(entry[0] * entry[2] for entry in entries)
+        if abs(sideways) > sideways_most(problem) + tolerance:
+            broken.append("left and right are out of balance")
+    sway = sum(m * c.sway_lever / c.steadiness for m, c in zip(loads, problem.carriers, strict=True))
+    if sway > SWAY_MOST + tolerance:
+        broken.append(f"what hangs behind sways with {sway:.2f} kg·m")
+    return broken
+
+
+def _kept(problem: PackingProblem, rule: Rule, carried: _Carried, loads: list[float], tolerance: float) -> bool:
+    """Whether one rule of riding together is kept."""
+    bags = {carrier.id: {problem.items[i].id for i in carried.held[c]} for c, carrier in enumerate(problem.carriers)}
+    match rule:
+        case Apart():
+            return not any(bag & rule.ones and bag & rule.others for bag in bags.values())
+        case FewBags():
+            return sum(1 for key, bag in bags.items() if key in rule.carriers and bag & rule.things) <= rule.most
+        case AtHand():
+            return any(bag & rule.things for key, bag in bags.items() if key in rule.carriers) or not (
+                rule.things & set().union(*bags.values())
+            )
+        case NotIn():
+            return not any(rule.thing in bag for key, bag in bags.items() if key in rule.carriers)
+        case Padded():
+            return not any(rule.thing in bag and bag & rule.hard and not bag & rule.soft for bag in bags.values())
+        case LowShare():
+            riding = {thing: key for key, bag in bags.items() for thing in bag & set(rule.masses)}
+            low = sum(rule.masses[thing] for thing, key in riding.items() if key in rule.carriers)
+            return low >= rule.least * sum(rule.masses[thing] for thing in riding) - tolerance
+        case LeverMost():
+            return _levers(problem, rule, carried, loads) <= rule.most + tolerance
+        case RoomLeft():
+            return any(
+                on and c.id in rule.carriers and c.capacity - volume >= rule.volume - tolerance / 1000.0
+                for c, volume, on in zip(problem.carriers, carried.volume, carried.mounted, strict=True)
+            )
+    raise TypeError(f"no judge for {type(rule).__name__}")
+
+
+def _levers(problem: PackingProblem, rule: LeverMost, carried: _Carried, loads: list[float]) -> float:
+    """Sum what the load and carriers that were not mounted before add; those mounted are in the limit already."""
+    total = 0.0
+    for c, carrier in enumerate(problem.carriers):
+        lever = rule.levers.get(carrier.id, 0.0)
+        own = (carrier.mass if carried.mounted[c] else 0.0) - (carrier.mass if carrier.mounted else 0.0)
+        total += lever * (loads[c] + own)
+    return total

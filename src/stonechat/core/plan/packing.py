@@ -1,0 +1,233 @@
+"""The packing problem of a variant: its things and carriers, what may be chosen, and the leg it is packed for."""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field, replace
+from itertools import combinations
+
+import numpy as np
+
+from stonechat.core.kit.containers import contents_of, units_to_pack
+from stonechat.core.kit.item import Item
+from stonechat.core.kit.jobs import JOBS
+from stonechat.core.ledger.state import Ridden
+from stonechat.core.load.balance import Mass
+from stonechat.core.load.problem import (
+    DRAG_STEP,
+    HOME,
+    NO_CHOICES,
+    Choices,
+    Loss,
+    PackingProblem,
+    Provisions,
+    build_problem,
+)
+from stonechat.core.load.rules import Conditions
+from stonechat.core.plan.cutlist import demands_of, is_protected, loss_of
+from stonechat.core.plan.film import WATER_DENSITY
+from stonechat.core.plan.plan import Plan, Variant
+from stonechat.core.plan.setting import carried_items
+from stonechat.core.rig.bike import Bike
+from stonechat.core.rig.carrier import Carrier
+from stonechat.core.rig.clearance import clearances
+from stonechat.core.rig.geometry import bike_position, carrier_position, rider_position
+
+
+@dataclass(frozen=True, kw_only=True)
+class Trial:
+    """What is tried in one packing, beside what the plan says."""
+
+    held: Mapping[str, str] = field(default_factory=dict)  # things that stay or go there: carrier, or home
+    closed: frozenset[str] = frozenset()  # carriers that are taken off
+    opened: frozenset[str] = frozenset()  # carriers that may be mounted although they are not
+    kept: frozenset[str] = frozenset()  # carriers that stay mounted, or off, as they are
+    decides: bool = False  # whether carriers and things marked free in the plan are for the packing to choose
+
+
+AS_IT_IS = Trial()
+
+
+def packing_problem(plan: Plan, variant: Variant, ridden: Ridden, trial: Trial = AS_IT_IS) -> PackingProblem:
+    """Return the packing problem of a variant, on the leg that carries most food.
+
+    Parameters
+    ----------
+    plan : Plan
+        The plan.
+    variant : Variant
+        The variant with its pins and wishes.
+    ridden : Ridden
+        The variant as ridden, for prices and provisions.
+    trial : Trial
+        What is held, closed or opened in this packing.
+
+    Returns
+    -------
+    problem : PackingProblem
+        Things, carriers, prices and limits. [min]
+    """
+    heaviest = int(np.argmax(ridden.food.leaving))
+    energy, supply = float(ridden.food.leaving[heaviest]), variant.supply
+    along = carried_items(plan, variant)
+    maybe = _maybe_things(plan, variant, ridden, trial)
+    items = tuple(i for i in plan.items if i in along or i.id in maybe)
+    items = tuple(item for item in items if trial.held.get(item.id) != HOME)
+    units, parts = units_to_pack(items), contents_of(items)
+    carriers = _carriers(variant, trial)
+    free = _free_carriers(variant, carriers, trial)
+    choices = _choices(variant, ridden, units, parts, maybe & {unit.id for unit in units}, carriers, free)
+    water = {state.carrier.id: state.water * WATER_DENSITY for state in ridden.film[heaviest].carriers}
+    return build_problem(
+        items=units,
+        members=parts,
+        carriers=carriers,
+        bike=variant.bike,
+        prices=ridden.prices,
+        provisions=Provisions(
+            food_mass=energy / supply.food_density,
+            food_volume=energy / supply.food_bulk / 1000.0,
+            fixed=_fixed(variant, ridden, carriers, free, water),
+        ),
+        pins={**{key: variant.places.get(key, "") for key in variant.pins}, **trial.held},
+        choices=choices,
+        conditions=Conditions(
+            coldest=float(ridden.ride.temps.min()),
+            water=water,
+            has_food=energy > 0.0,
+            groups=variant.wishes.sets_together,
+            off=variant.checks_off,
+        ),
+    )
+
+
+def _fixed(
+    variant: Variant, ridden: Ridden, carriers: tuple[Carrier, ...], free: frozenset[str], water: Mapping[str, float]
+) -> tuple[Mass, ...]:
+    """Return rider with what is worn, bike, and carriers that stay mounted with their water."""
+    worn = sum(item.total_mass for item in ridden.items if item.worn)
+    fixed: list[Mass] = [
+        (variant.rider.mass + worn, *rider_position(variant.bike)),
+        (variant.bike.mass, *bike_position(variant.bike)),
+    ]
+    fixed += [
+        (carrier.mass + water.get(carrier.id, 0.0), *carrier_position(variant.bike, carrier))
+        for carrier in carriers
+        if carrier.mounted and carrier.id not in free
+    ]
+    return tuple(fixed)
+
+
+def _carriers(variant: Variant, trial: Trial) -> tuple[Carrier, ...]:
+    """Return the carriers with those closed taken off, and the room that one is to keep free taken away."""
+    wishes = variant.wishes
+
+    def one(carrier: Carrier) -> Carrier:
+        if carrier.id == wishes.keep_free_in:
+            carrier = replace(carrier, capacity=max(0.0, carrier.capacity - wishes.keep_free))
+        return replace(carrier, mounted=carrier.mounted and carrier.id not in trial.closed)
+
+    return tuple(one(carrier) for carrier in variant.carriers)
+
+
+def _free_carriers(variant: Variant, carriers: tuple[Carrier, ...], trial: Trial) -> frozenset[str]:
+    """Return carriers that the packing may mount or take off: without water, and nothing broken where they hang."""
+    wished = trial.opened | (variant.wishes.free_carriers if trial.decides else frozenset())
+    mounted = tuple(carrier for carrier in carriers if carrier.mounted)
+    free = set()
+    for carrier in carriers:
+        if carrier.id not in wished - trial.kept or carrier.id in trial.closed or "water" in carrier.takes:
+            continue
+        alone = (*(c for c in mounted if c.id not in wished), replace(carrier, mounted=True))
+        broken = any(e.carrier_id == carrier.id and e.margin < 0.0 for e in clearances(variant.bike, alone))
+        if carrier.mounted or not broken:
+            free.add(carrier.id)
+    return frozenset(free)
+
+
+def _exclusive(bike: Bike, carriers: tuple[Carrier, ...], free: frozenset[str]) -> tuple[frozenset[str], ...]:
+    """Return pairs that hang on the same bosses or clamp, or in one another's way."""
+    able = [replace(c, mounted=True) for c in carriers if c.mounted or c.id in free]
+    pairs = []
+    for one, other in combinations(able, 2):
+        if not {one.id, other.id} & free:
+            continue
+        touching = any(e.code == "frame" and e.margin < 0.0 for e in clearances(bike, (one, other)))
+        if one.uses & other.uses or touching:
+            pairs.append(frozenset({one.id, other.id}))
+    return tuple(pairs)
+
+
+def _twins(carriers: tuple[Carrier, ...], free: frozenset[str]) -> tuple[frozenset[str], ...]:
+    """Return carriers of a kind that hang left and right of the same place, both free."""
+    sides = [c for c in carriers if c.id in free and c.side != "centre"]
+    return tuple(
+        frozenset({one.id, other.id})
+        for one, other in combinations(sides, 2)
+        if (one.place, one.kind) == (other.place, other.kind) and one.side != other.side and one.kind != "own"
+    )
+
+
+def _maybe_things(plan: Plan, variant: Variant, ridden: Ridden, trial: Trial) -> frozenset[str]:
+    """Return things that the packing may leave or take: marked maybe, not pinned, not protected, aboard all the way."""
+    if not (trial.decides and variant.wishes.decide_maybe):
+        return frozenset()
+    demands = demands_of(ridden)
+    along = {item.id for item in ridden.items}
+    moving = set(variant.joins) | set(variant.posts) | set(variant.pins) | set(trial.held)
+    holders = {item.container for item in plan.items if item.container}
+    return frozenset(
+        item.id
+        for item in plan.items
+        if item.need == "maybe"
+        and not item.worn
+        and not item.container
+        and item.id not in moving | holders
+        and not (item.id in along and is_protected(item, ridden, demands))
+    )
+
+
+def _choices(
+    variant: Variant,
+    ridden: Ridden,
+    units: tuple[Item, ...],
+    parts: Mapping[str, tuple[Item, ...]],
+    maybe: frozenset[str],
+    carriers: tuple[Carrier, ...],
+    free: frozenset[str],
+) -> Choices:
+    if not maybe and not free:
+        return NO_CHOICES
+    prices = ridden.prices
+    return Choices(
+        carriers={
+            c.id: prices.per_kg * c.mass + prices.per_drag * c.drag / DRAG_STEP for c in carriers if c.id in free
+        },
+        things={unit.id: prices.per_kg * unit.total_mass for unit in units if unit.id in maybe},
+        losses=_losses(variant, ridden, [p for unit in units for p in parts.get(unit.id, (unit,))], maybe),
+        exclusive=_exclusive(variant.bike, carriers, free),
+        twins=_twins(carriers, free),
+    )
+
+
+def _losses(variant: Variant, ridden: Ridden, items: Iterable[Item], maybe: frozenset[str]) -> tuple[Loss, ...]:
+    """Return what the lack of each job costs that only things of the choice do."""
+    demands = demands_of(ridden)
+    doing: dict[str, list[Item]] = {}
+    for item in items:
+        for key in item.roles - variant.jobs_off:
+            doing.setdefault(key, []).append(item)
+    losses = []
+    for key, doers in sorted(doing.items()):
+        if any(item.id not in maybe for item in doers):
+            continue
+        minutes = max(loss_of(item, key, demands) for item in doers)
+        if minutes > 0.0:
+            job = JOBS[key]
+            losses.append(
+                Loss(
+                    name=job.name,
+                    minutes=minutes,
+                    things=frozenset(item.id for item in doers),
+                    never_cut=job.never_cut and any(item in ridden.items for item in doers),
+                )
+            )
+    return tuple(losses)

@@ -1,0 +1,270 @@
+"""What a finished packing proposes beside the load as it is: moves grouped by reason, and taking them."""
+
+import math
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass
+from uuid import UUID
+
+from stonechat.core.load.judge import Verdict, judge
+from stonechat.core.load.problem import HOME, PackingProblem
+from stonechat.core.load.rules import UNKEPT, Rule
+from stonechat.core.plan.evaluate import Evaluation
+from stonechat.db.packing import PackRun
+from stonechat.errors import Conflict
+from stonechat.services.editing import move_items
+from stonechat.services.history import OpenPlan, open_plan
+from stonechat.services.packing import packing_run, problem_of, trial_of
+from stonechat.services.workspace import Workspace
+
+REASONS = {  # in the order in which they are shown
+    "place": "It has no place yet",
+    "rule": "It breaks a rule where it is",
+    "choice": "Along or at home",
+    "reach": "Nearer at hand",
+    "wind": "Out of the wind",
+    "room": "Makes room for the others",
+}
+_FELT = 0.02  # min, a move that gains less by itself is made for others
+
+
+@dataclass(frozen=True, kw_only=True)
+class Move:
+    """One move that a packing proposes."""
+
+    item_id: str
+    item: str
+    origin: str  # name of the carrier, home, or "no place"
+    target: str
+    gain_min: float  # minutes saved by this move alone
+    reason: str  # key of REASONS
+    words: str  # the rule that it keeps; empty otherwise
+    refused_min: float | None  # min that refusing it costs at least, all else packed anew; None where not known
+    breaks_rule: bool  # whether that is a rule not kept, not time
+    may_stay: bool  # whether it can be refused and held where it is
+
+
+@dataclass(frozen=True, kw_only=True)
+class Mounting:
+    """A carrier that a packing would mount or take off."""
+
+    carrier_id: str
+    name: str
+    mounts: bool
+    gain_min: float  # min of its own mass and wind
+
+
+@dataclass(frozen=True, kw_only=True)
+class WayOut:
+    """What could be conceded where no packing is possible."""
+
+    words: tuple[str, ...]
+    can_be_done: bool  # whether one step of the plan does all of it
+
+
+@dataclass(frozen=True, kw_only=True)
+class OtherPlan:
+    """A clearly different packing."""
+
+    index: int
+    minutes: float
+    words: tuple[str, ...]
+    moved: int
+
+
+@dataclass(frozen=True, kw_only=True)
+class Proposal:
+    """A finished packing beside the load as it is."""
+
+    run: PackRun
+    moves: tuple[Move, ...]
+    mountings: tuple[Mounting, ...]
+    minutes: float  # of the proposed load
+    minutes_now: float  # of the present load, NaN where things lie about
+    unkept: tuple[str, ...]  # rules that the proposed load does not keep
+    unkept_now: tuple[str, ...]
+    held: tuple[str, ...]  # names of what was refused before
+    reasons: tuple[str, ...]  # why there is none
+    is_smallest: bool
+    ways: tuple[WayOut, ...]
+    others: tuple[OtherPlan, ...]
+
+    @property
+    def grouped(self) -> tuple[tuple[str, tuple[Move, ...]], ...]:
+        """Moves by reason, with the reason in words."""
+        groups = ((words, tuple(move for move in self.moves if move.reason == key)) for key, words in REASONS.items())
+        return tuple((words, moves) for words, moves in groups if moves)
+
+
+def proposal_of(opened: OpenPlan, variant_id: str, evaluation: Evaluation, run: PackRun) -> Proposal:
+    """Return what a finished run would move, by reason, dearest move first."""
+    result = run.result or {}
+    trial = trial_of(run)
+    problem = problem_of(opened, variant_id, evaluation, trial)
+    places: dict[str, str] = result.get("places", {})
+    variant = opened.plan.variant(variant_id)
+    now = {item.id: variant.places.get(item.id, "") for item in problem.items}
+    verdict = judge(problem, now)
+    known = {carrier.id for carrier in problem.carriers} | {HOME}
+    names = {item.id: item.name for item in opened.plan.items}
+    return Proposal(
+        run=run,
+        moves=_moves(problem, now, places, verdict, result.get("refusal", {})),
+        mountings=_mountings(problem, result),
+        minutes=run.best_min if run.best_min is not None else math.nan,
+        minutes_now=math.nan if any(place not in known for place in now.values()) else verdict.minutes,
+        unkept=tuple(result.get("unkept", ())),
+        unkept_now=tuple(rule.words for rule in verdict.unkept),
+        held=tuple(names[key] for key in trial.held if key in names),
+        reasons=tuple(result.get("reasons", ())),
+        is_smallest=bool(result.get("is_smallest", False)),
+        ways=tuple(
+            WayOut(words=tuple(way["words"]), can_be_done=len(way["leave"]) + len(way["unpin"]) == len(way["words"]))
+            for way in result.get("ways", ())
+        ),
+        others=tuple(
+            OtherPlan(
+                index=k,
+                minutes=other["minutes"],
+                words=tuple(other["words"]),
+                moved=sum(1 for key, place in other["places"].items() if now.get(key) != place),
+            )
+            for k, other in enumerate(result.get("plans", ()))
+        ),
+    )
+
+
+def _moves(
+    problem: PackingProblem,
+    now: Mapping[str, str],
+    places: Mapping[str, str],
+    verdict: Verdict,
+    refusal: Mapping[str, float],
+) -> tuple[Move, ...]:
+    names = {carrier.id: carrier.name for carrier in problem.carriers} | {HOME: "home", "": "no place"}
+    columns = {carrier.id: c for c, carrier in enumerate(problem.carriers)}
+    broken = _broken_by(problem, now, verdict)
+    moves = []
+    for i, item in enumerate(problem.items):
+        origin, target = now[item.id], places.get(item.id, "")
+        if not target or target == origin or target not in names:
+            continue
+        here, there = (_parts(problem, i, columns.get(key)) for key in (origin, target))
+        along = problem.choices.things.get(item.id, 0.0)
+        here, there = ((r + along * (key in columns), w) for (r, w), key in ((here, origin), (there, target)))
+        gain, reach, wind = sum(here) - sum(there), here[0] - there[0], here[1] - there[1]
+        words = broken.get(item.id, "")
+        if origin not in columns and origin != HOME:
+            reason = "place"
+        elif words:
+            reason = "rule"
+        elif HOME in (origin, target):
+            reason = "choice"
+        else:
+            reason = "room" if gain < _FELT else "reach" if reach >= wind else "wind"
+        moves.append(
+            Move(
+                item_id=item.id,
+                item=item.name,
+                origin=names.get(origin, "no place"),
+                target=names[target],
+                gain_min=gain,
+                reason=reason,
+                words=words.removeprefix(f"{item.name} ") if reason == "rule" else "",
+                refused_min=refusal.get(item.id),
+                breaks_rule=refusal.get(item.id, 0.0) > 0.8 * UNKEPT,
+                may_stay=origin in columns or origin == HOME,
+            )
+        )
+    return tuple(sorted(moves, key=lambda move: -move.gain_min))
+
+
+def _parts(problem: PackingProblem, i: int, c: int | None) -> tuple[float, float]:
+    """Return minutes of reaching and of wind for a thing in a carrier."""
+    if c is None:
+        return 0.0, 0.0
+    wind = float(problem.food_minutes[c]) * problem.items[i].total_volume
+    return float(problem.minutes[i, c]) - wind, wind
+
+
+def _broken_by(problem: PackingProblem, now: Mapping[str, str], verdict: Verdict) -> dict[str, str]:
+    """Return for each thing the rule that it breaks where it is."""
+    found: dict[str, str] = {}
+    columns = {carrier.id: c for c, carrier in enumerate(problem.carriers)}
+    for i, item in enumerate(problem.items):
+        c = columns.get(now[item.id])
+        refusal = problem.refusals[i][c] if c is not None else None
+        if refusal is not None and item.id not in problem.pins:
+            found[item.id] = refusal.words
+    for rule in verdict.unkept:
+        for key in _things_of(rule):
+            found.setdefault(key, rule.words)
+    return found
+
+
+def _things_of(rule: Rule) -> frozenset[str]:
+    values = vars(rule)
+    named = {values["thing"]} if "thing" in values else set()
+    return frozenset(named).union(*(values[name] for name in ("things", "ones", "others", "masses") if name in values))
+
+
+def _mountings(problem: PackingProblem, result: Mapping[str, object]) -> tuple[Mounting, ...]:
+    listed = result.get("mounted", ())
+    on = set(listed) if isinstance(listed, list) else set()
+    return tuple(
+        Mounting(
+            carrier_id=carrier.id,
+            name=carrier.name,
+            mounts=carrier.id in on,
+            gain_min=problem.choices.carriers[carrier.id] * (-1.0 if carrier.id in on else 1.0),
+        )
+        for carrier in problem.carriers
+        if result.get("places") and carrier.id in problem.choices.carriers and (carrier.id in on) != carrier.mounted
+    )
+
+
+def take_packing(
+    workspace: Workspace,
+    plan_id: UUID,
+    variant_id: str,
+    *,
+    revision: int,
+    refused: Collection[str],
+    kind: str = "pack",
+    other: int | None = None,
+) -> OpenPlan:
+    """Take a finished packing, all moves and mountings but the refused ones, as one step."""
+    opened = open_plan(workspace, plan_id)
+    run = packing_run(workspace, plan_id, variant_id, kind)
+    if run is None or run.state != "done" or run.result is None:
+        raise Conflict("There is no finished packing to take. Pack again.")
+    if run.revision != opened.revision:
+        raise Conflict("The plan was changed since it was packed, so the moves may no longer fit. Pack again.")
+    result = run.result
+    if other is not None:
+        plans = result.get("plans", [])
+        if not 0 <= other < len(plans):
+            raise Conflict("That plan is no longer there. Ask for different plans again.")
+        result = plans[other]
+    variant = opened.plan.variant(variant_id)
+    now, trial = variant.places, trial_of(run)
+    places = {item: place for item, place in result["places"].items() if now.get(item) != place and item not in refused}
+    mounted = {
+        carrier.id: carrier.id in result["mounted"]
+        for carrier in variant.carriers
+        if carrier.id in variant.wishes.free_carriers | trial.opened
+        and carrier.id not in trial.kept | trial.closed
+        and "water" not in carrier.takes
+    } | dict.fromkeys(trial.closed, False)
+    on = {carrier.id: carrier.mounted for carrier in variant.carriers}
+    mounted = {key: is_on for key, is_on in mounted.items() if on.get(key) != is_on and key not in refused}
+    if not places and not mounted:
+        raise Conflict("No move is left to take.")
+    return move_items(
+        workspace,
+        opened,
+        variant_id,
+        revision=revision,
+        places=places,
+        mounted=mounted,
+        label=f"packed for me, {len(places)} moved",
+    )

@@ -1,0 +1,110 @@
+"""Packing with carriers to mount, things to leave and rules to keep, by trying everything: a second, plain reading."""
+
+from itertools import product
+
+from stonechat.core.kit.item import Item
+from stonechat.core.load.problem import PackingProblem
+from tests.oracles.packing import stands
+
+NOT_KEPT = 60.0
+
+
+def best_choice(problem: PackingProblem) -> float | None:
+    """Return the least score over all assignments and mountings, None where none keeps the hard rules."""
+    ids = [carrier.id for carrier in problem.carriers]
+    places = []
+    for i, item in enumerate(problem.items):
+        fine = [k for k, _ in enumerate(ids) if problem.refusals[i][k] is None]
+        pinned = problem.pins.get(item.id)
+        places.append([ids.index(pinned)] if pinned else fine + ([-1] if item.id in problem.choices.things else []))
+    free = sorted(problem.choices.carriers)
+    scores = []
+    for switches in product((False, True), repeat=len(free)):
+        on = {key for key, is_on in zip(free, switches, strict=True) if is_on} | (set(ids) - set(free))
+        if any(len(group & on) > 1 for group in problem.choices.exclusive):
+            continue
+        if any(0 < len(group & on) < len(group) for group in problem.choices.twins):
+            continue
+        scores += [s for a in product(*places) if (s := _score(problem, a, on)) is not None]
+    return min(scores, default=None)
+
+
+def _score(problem: PackingProblem, assignment: tuple[int, ...], on: set[str]) -> float | None:
+    bags: dict[str, list[Item]] = {carrier.id: [] for carrier in problem.carriers}
+    score = 0.0
+    for i, (item, k) in enumerate(zip(problem.items, assignment, strict=True)):
+        if k >= 0:
+            bags[problem.carriers[k].id].append(item)
+            score += float(problem.minutes[i, k]) + problem.choices.things.get(item.id, 0.0)
+    for carrier in problem.carriers:
+        held = bags[carrier.id]
+        if held and carrier.id not in on:
+            return None
+        if sum(i.total_volume for i in held) > carrier.capacity + 1e-12:
+            return None
+        if sum(i.total_mass for i in held) > carrier.load_limit + 1e-12:
+            return None
+        if any(a.leaks for a in held) and any(b.spoils and not b.leaks for b in held):
+            return None
+        wet = [item for item in held if item.keep_dry and carrier.dryness != "dry"]
+        liners = [item for item in held if item.id in problem.liners]
+        pinned_wet = [
+            item for item in wet if (problem.items.index(item), _index(problem, carrier.id)) not in problem.lined
+        ]
+        wet = [item for item in wet if item not in pinned_wet]
+        if wet and sum(i.total_volume for i in wet) > sum(b.room or carrier.capacity for b in liners) + 1e-12:
+            return None
+        score += problem.choices.carriers.get(carrier.id, 0.0) if carrier.id in on else 0.0
+    along = {item.id for held in bags.values() for item in held}
+    for loss in problem.choices.losses:
+        if not loss.things & along:
+            if loss.never_cut:
+                return None
+            score += loss.minutes
+    mass = [sum(item.total_mass for item in bags[carrier.id]) for carrier in problem.carriers]
+    own = [c.mass if c.id in problem.choices.carriers and c.id in on else 0.0 for c in problem.carriers]
+    if not stands(problem, mass, own):
+        return None
+    return score + NOT_KEPT * sum(not _kept(rule, bags, problem, on) for rule in problem.rules)
+
+
+def _index(problem: PackingProblem, carrier_id: str) -> int:
+    return [carrier.id for carrier in problem.carriers].index(carrier_id)
+
+
+def _kept(rule: object, bags: dict[str, list[Item]], problem: PackingProblem, on: set[str]) -> bool:
+    """Read a rule by its name and fields, thing by thing."""
+    where = {item.id: key for key, held in bags.items() for item in held}
+    kind = type(rule).__name__
+    f = vars(rule)
+    if kind == "Apart":
+        return all(where[a] != where[b] for a in f["ones"] & set(where) for b in f["others"] & set(where))
+    if kind == "FewBags":
+        return len({where[t] for t in f["things"] & set(where)} & f["carriers"]) <= f["most"]
+    if kind == "AtHand":
+        aboard = [where[t] for t in f["things"] if t in where]
+        return not aboard or any(key in f["carriers"] for key in aboard)
+    if kind == "NotIn":
+        return where.get(f["thing"], "") not in f["carriers"]
+    if kind == "Padded":
+        beside = {t for t, key in where.items() if key == where.get(f["thing"])}
+        return f["thing"] not in where or not beside & f["hard"] or bool(beside & f["soft"])
+    if kind == "LowShare":
+        aboard = {t: m for t, m in f["masses"].items() if t in where}
+        return (
+            sum(m for t, m in aboard.items() if where[t] in f["carriers"]) >= f["least"] * sum(aboard.values()) - 1e-9
+        )
+    if kind == "LeverMost":
+        total = 0.0
+        for carrier in problem.carriers:
+            own = carrier.mass * ((carrier.id in on) - carrier.mounted)
+            total += f["levers"].get(carrier.id, 0.0) * (sum(i.total_mass for i in bags[carrier.id]) + own)
+        return total <= f["most"] + 1e-9
+    if kind == "RoomLeft":
+        rooms = [
+            c.capacity - sum(i.total_volume for i in bags[c.id])
+            for c in problem.carriers
+            if c.id in f["carriers"] and c.id in on
+        ]
+        return any(room >= f["volume"] - 1e-12 for room in rooms)
+    raise AssertionError(kind)
