@@ -148,3 +148,39 @@ def random_problem(seed: int, count: int) -> PackingProblem:
         ),
         pins={},
     )
+
+
+def full_problem(seed: int, count: int = 90) -> PackingProblem:
+    """Return a problem of full size from a seed: the demo's things with masses, volumes and reaches drawn about theirs.
+
+    16 carriers, all rules of riding together, food; things that have no place in any of them are left out.
+    """
+    from stonechat.demo.corvane import demo_plan
+
+    random = np.random.default_rng(seed)
+    plan, bike = demo_plan(), Bike()
+    own = tuple(replace(c, mounted=True) for c in plan.variants[0].carriers)
+    more = (
+        Carrier(id="vest", name="vest", place="back", capacity=0.003, load_limit=1.4, mass=0.18, longest=0.25,
+                access="riding", open_time=2.0, dryness="shower"),
+        Carrier(id="fork-roll", name="fork roll", place="fork", side="left", capacity=0.003, load_limit=1.5, mass=0.1,
+                longest=0.3, access="foot", open_time=6.0, drag=0.006),
+    )  # fmt: skip
+    carriers = (*own, *more)[-16:] if len(own) + 2 > 16 else (*own, *more)
+
+    def drawn(item: Item) -> Item:
+        mass, volume, reach = random.uniform(0.8, 1.2, 3)
+        return replace(item, mass=item.mass * mass, volume=item.volume * volume, reaches=item.reaches * reach)
+
+    chosen = sorted(random.choice(len(plan.items), size=min(count, len(plan.items)), replace=False))
+    return build_problem(
+        items=tuple(drawn(plan.items[k]) for k in chosen),
+        carriers=carriers,
+        bike=bike,
+        prices=Prices(per_kg=25.0, per_drag=10.0, days=4.5),
+        provisions=Provisions(
+            food_mass=0.6, food_volume=0.0012, fixed=((72.0, *rider_position(bike)), (10.4, *bike_position(bike)))
+        ),
+        pins={},
+        conditions=Conditions(coldest=-1.0, water={}),
+    )

@@ -18,7 +18,8 @@ from stonechat.core.load.rules import UNKEPT, Rule
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.errors import InvalidInput
 
-GAP_WANTED = 1e-3  # 1, relative gap at which a packing counts as proven
+GAP_WANTED = 1e-3  # 1, gap over the minutes at which a packing counts as proven
+_SOLVER_GAP = 0.5e-3  # 1, the solver's own, over minutes and rules not kept together
 _CALM_GAP = 0.05  # 1, gap at which the search for fewer moves ends
 _CALM_TIME = 3.0  # s, to look for a packing as good that moves less
 _MOST_CELLS = 40_000  # items times carriers
@@ -41,7 +42,7 @@ class PackingResult:
     mounted: frozenset[str] = frozenset()  # of the carriers that may be mounted, those that are
     minutes: float  # min, NaN where impossible
     bound: float  # min, no packing that keeps as many rules can be better
-    gap: float  # 1, (score - bound) / score
+    gap: float  # 1, (minutes - bound) / minutes
     unkept: tuple[Rule, ...] = ()  # rules of riding together that are not kept
     reasons: tuple[str, ...] = ()  # why it is impossible, in sentences
     conflict: Conflict | None = None  # rules in each other's way, and ways out
@@ -159,7 +160,7 @@ def solve_packing(
         mounted=found.mounted,
         minutes=verdict.minutes,
         bound=bound - UNKEPT * len(verdict.unkept),
-        gap=_relative_gap(verdict.score, bound),
+        gap=_relative_gap(verdict.minutes, bound - UNKEPT * len(verdict.unkept)),
         unkept=verdict.unkept,
     )
 
@@ -272,7 +273,7 @@ def run_model(
     on_progress: Callable[[Progress], None] = _nothing,
     should_stop: Callable[[], bool] = _never,
     start: Packing | None = None,
-    gap: float = GAP_WANTED,
+    gap: float = _SOLVER_GAP,
 ) -> highspy.Highs:
     """Run a model of a packing problem.
 
@@ -305,9 +306,9 @@ def run_model(
     known = {"unkept": 0.0, "bound": -math.inf, "best": math.inf}
 
     def tell() -> None:
-        gap = _relative_gap(known["best"], known["bound"]) if math.isfinite(known["bound"]) else 1.0
-        penalty = known["unkept"]
-        on_progress(Progress(minutes=known["best"] - penalty, bound=known["bound"] - penalty, gap=min(gap, 1.0)))
+        minutes, bound = (known[name] - known["unkept"] for name in ("best", "bound"))
+        gap = _relative_gap(minutes, bound) if math.isfinite(bound) else 1.0
+        on_progress(Progress(minutes=minutes, bound=bound, gap=min(gap, 1.0)))
 
     def improved(event: highspy.HighsCallbackEvent) -> None:
         values = np.array(event.data_out.mip_solution)
