@@ -43,7 +43,7 @@ def demo_evaluation(demo: Plan) -> Evaluation:
 def cluster_url(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     """Address of a database of the tests' own."""
     folder = tmp_path_factory.mktemp("cluster")
-    for parent in (folder, *folder.parents[:2]):
+    for parent in (folder, *folder.parents[:3]):
         parent.chmod(0o755)
     with running_cluster(folder, durable=False) as url:
         yield url

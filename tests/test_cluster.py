@@ -16,7 +16,7 @@ from stonechat.errors import Unavailable
 def folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """A data folder that the server's user can reach."""
     made = tmp_path_factory.mktemp("data")
-    for parent in (made, *made.parents[:2]):
+    for parent in (made, *made.parents[:3]):
         parent.chmod(0o755)
     return made / "inner"
 

@@ -61,7 +61,7 @@ def data_dir(tmp_path_factory: pytest.TempPathFactory) -> Callable[[str], Path]:
 
     def make(name: str) -> Path:
         folder = tmp_path_factory.mktemp(name)
-        for parent in (folder, *folder.parents[:2]):
+        for parent in (folder, *folder.parents[:3]):
             parent.chmod(0o755)
         return folder / "data"
 

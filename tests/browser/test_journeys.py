@@ -145,7 +145,7 @@ def test_the_solver_packs_and_is_taken_back(page: Page, own_plan: str) -> None:
     expect(proposal).to_contain_text("proven", timeout=60_000)
     expect(proposal).to_contain_text("none can be better than")
     before = page.locator("#ledger .cause.reach .figure").inner_text()
-    proposal.get_by_role("button", name="Take these moves").click()
+    proposal.get_by_role("button", name="Take the ticked moves").click()
     expect(page.locator("#ledger .change.gain")).to_contain_text("packed for me")
     assert page.locator("#ledger .cause.reach .figure").inner_text() != before
     page.keyboard.press("u")

@@ -17,7 +17,9 @@ def load(opened: OpenPlan, edit: str) -> str:
     return f"/plans/{opened.id}/a/load?edit={edit}"
 
 
-@pytest.mark.parametrize("edit", ["", "tab:prices", "tab:starts", "tab:balance", "tab:checks", "why:rain-jacket"])
+@pytest.mark.parametrize(
+    "edit", ["", "tab:prices", "tab:starts", "tab:balance", "tab:checks", "tab:whatif", "tab:inside", "why:rain-jacket"]
+)
 def test_every_part_of_load_is_a_page_and_a_fragment(client: TestClient, opened: OpenPlan, edit: str) -> None:
     answer = client.get(load(opened, edit))
     outline = Outline(answer.text)

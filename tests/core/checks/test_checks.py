@@ -53,6 +53,24 @@ BREAKS: dict[str, Callable[[Variant], Variant]] = {
     "left-right": carrier("fork-left", mass=9.0),
     "sway": carrier("seat", sway_lever=1.0, steadiness=1.0),
     "steering": carrier("bar", mass=40.0),
+    "light": moved("front-light", "home"),
+    "power": moved("power-bank-10-ah", "home"),
+    "repair": lambda v: with_places(v, dict.fromkeys(("mini-pump", "plug-kit", "inner-tube"), "home")),
+    "warmth": lambda v: with_places(
+        v,
+        dict.fromkeys(
+            (
+                "rain-jacket",
+                "light-down-jacket",
+                "long-gloves",
+                "waterproof-mitts",
+                "quilt-comfort-3-c",
+                "bivvy-bag",
+                "foil-blanket",
+            ),
+            "home",
+        ),
+    ),
     "awake": lambda v: replace(v, rhythm=replace(v.rhythm, halt=v.rhythm.rise)),
 }
 
@@ -69,7 +87,8 @@ PLAN_BREAKS: dict[str, Callable[[Plan], Plan]] = {
     "drop-box": lambda plan: with_stop(plan, "tazzle", offers=frozenset({"drop_box", "water"})),
 }
 WARNINGS = {  # tight at worst
-    "shut", "small-hours", "doubtful-stop", "puncture", "fragile", "camp", "indoors", "apart", "frost",
+    "shut", "small-hours", "doubtful-stop", "puncture", "fragile", "camp", "indoors", "apart", "frost", "bin", "cables",
+    "tape",
 }  # fmt: skip
 
 

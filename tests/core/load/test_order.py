@@ -47,7 +47,7 @@ def comes_out_right(order: tuple[Item, ...]) -> bool:
 @given(packed())
 @settings(max_examples=80, deadline=None)
 def test_no_order_that_camp_allows_needs_less_digging(things: tuple[Item, ...]) -> None:
-    order = bag_order(BAG, things, Often(), 4.0)
+    order = bag_order(BAG, things, often=Often(), days=4.0)
     found = tuple(slot.item for slot in order.slots)
     assert sorted(item.id for item in found) == sorted(item.id for item in things)
     assert comes_out_right(found)
@@ -60,7 +60,7 @@ def test_an_order_of_ones_own_is_kept_and_what_is_new_lies_on_top(things: tuple[
     ids = [item.id for item in things]
     random.shuffle(ids)  # type: ignore[attr-defined]
     own = ids[1:]
-    order = bag_order(BAG, things, Often(), 4.0, own)
+    order = bag_order(BAG, things, often=Often(), days=4.0, own=own)
     shown = [slot.item.id for slot in order.slots]
     assert [key for key in shown if key in own] == own or not own
     if own:
@@ -71,7 +71,10 @@ def test_an_order_of_ones_own_is_kept_and_what_is_new_lies_on_top(things: tuple[
 @given(packed())
 def test_a_roll_with_two_mouths_needs_no_more_digging_than_one(things: tuple[Item, ...]) -> None:
     roll = Carrier(id="bar", name="bar roll", place="bar", capacity=0.02, load_limit=5.0, mass=0.4, longest=0.5)
-    assert bag_order(roll, things, Often(), 4.0).digging <= bag_order(BAG, things, Often(), 4.0).digging + 1e-9
+    assert (
+        bag_order(roll, things, often=Often(), days=4.0).digging
+        <= bag_order(BAG, things, often=Often(), days=4.0).digging + 1e-9
+    )
 
 
 def test_a_fragile_thing_goes_inside_a_soft_one_where_hard_ones_ride_and_small_ones_fill_gaps() -> None:
@@ -79,9 +82,9 @@ def test_a_fragile_thing_goes_inside_a_soft_one_where_hard_ones_ride_and_small_o
     jacket = Item(id="j", name="down jacket", category="clothes", mass=0.3, volume=0.0015, reaches=1.0)
     pump = Item(id="p", name="pump", category="tools", mass=0.1, volume=0.0002)
     bolts = Item(id="b", name="bolts", category="tools", mass=0.02, volume=0.00001)
-    said = bag_order(BAG, (glasses, jacket, pump, bolts), Often(), 4.0).sentences
+    said = bag_order(BAG, (glasses, jacket, pump, bolts), often=Often(), days=4.0).sentences
     assert "glasses inside down jacket" in said and "bolts into the gaps" in said
-    assert not any("inside" in words for words in bag_order(BAG, (glasses, jacket), Often(), 4.0).sentences)
+    assert not any("inside" in words for words in bag_order(BAG, (glasses, jacket), often=Often(), days=4.0).sentences)
 
 
 def test_the_bike_lies_on_its_left_unless_delicate_things_ride_there() -> None:

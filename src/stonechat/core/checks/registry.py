@@ -1,6 +1,6 @@
 """Every check of a plan, in order of severity. How to add one: docs/builders/how-to/add-a-check.md."""
 
-from stonechat.core.checks import balance, hours, rig, room, rules, supply, together
+from stonechat.core.checks import aboard, balance, hours, rig, room, rules, supply, together
 from stonechat.core.checks.check import Check
 from stonechat.core.ledger.state import Ridden
 from stonechat.core.numerics.findings import STATES, Finding
@@ -27,4 +27,13 @@ def run_checks(ridden: Ridden, switched_off: frozenset[str]) -> tuple[Finding, .
 
 def all_checks() -> tuple[Check, ...]:
     """Return every check there is, in order of severity."""
-    return (*supply.CHECKS, *rules.CHECKS, *room.CHECKS, *rig.CHECKS, *together.CHECKS, *balance.CHECKS, *hours.CHECKS)
+    return (
+        *supply.CHECKS,
+        *aboard.CHECKS,
+        *rules.CHECKS,
+        *room.CHECKS,
+        *rig.CHECKS,
+        *together.CHECKS,
+        *balance.CHECKS,
+        *hours.CHECKS,
+    )

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from stonechat.core.checks.check import Check
 from stonechat.core.kit.item import Item
 from stonechat.core.ledger.state import Ridden
+from stonechat.core.load.order import camp_order_kept
 from stonechat.core.load.rules import (
     BACK_MOST,
     BAGS_FOR_CAMP,
@@ -22,7 +23,7 @@ from stonechat.core.load.rules import (
     STRANDS,
 )
 from stonechat.core.numerics.findings import Finding, state_of
-from stonechat.core.rig.carrier import WORN, Carrier
+from stonechat.core.rig.carrier import TURNING, WORN, Carrier
 
 
 def _riding(ridden: Ridden) -> Iterator[tuple[Item, Carrier]]:
@@ -56,13 +57,32 @@ def fragile_padded(ridden: Ridden) -> Iterator[Finding]:
             )
 
 
+def _own_order(ridden: Ridden, carrier_id: str) -> list[Item]:
+    """Return what the rider has put in an order of their own in a carrier, from its mouth inwards."""
+    by_id = {item.id: item for item in ridden.items if ridden.places.get(item.id) == carrier_id}
+    return [by_id[key] for key in ridden.orders.get(carrier_id, ()) if key in by_id]
+
+
 def puncture_answer(ridden: Ridden) -> Iterator[Finding]:
-    """Whether the first answer to a puncture is quick to get at."""
+    """Whether the first answer to a puncture is quick to get at, and not under the tools."""
     answers = [(item, carrier) for item, carrier in _riding(ridden) if "plug" in item.roles]
     if not answers:
         return
     item, carrier = min(answers, key=lambda pair: pair[1].open_time)
     margin = QUICK_TO_OPEN - carrier.open_time
+    order = _own_order(ridden, carrier.id)
+    above = [other for other in order[: order.index(item)] if other.category == "tools"] if item in order else []
+    if margin >= 0.0 and above:
+        yield Finding(
+            code="puncture",
+            state="tight",
+            title="First puncture answer under the tools",
+            sentence=f"{item.name} lies under {above[0].name} in {carrier.name}. Put it at the mouth.",
+            margin=-float(len(above)),
+            unit="things",
+            subject=item.id,
+        )
+        return
     yield Finding(
         code="puncture",
         state="fine" if margin >= 0.0 else "tight",
@@ -108,6 +128,17 @@ def camp_together(ridden: Ridden) -> Iterator[Finding]:
             margin=float(BAGS_FOR_CAMP - len(places)),
             unit="bags",
         )
+    for carrier in ridden.carriers:
+        if not camp_order_kept(_own_order(ridden, carrier.id)):
+            yield Finding(
+                code="camp",
+                state="tight",
+                title=f"Camp order in {carrier.name}",
+                sentence="In your order the bed comes out before shelter or mat. Raise what is needed first.",
+                margin=-1.0,
+                unit="bag",
+                subject=carrier.id,
+            )
 
 
 def room_left(ridden: Ridden) -> Iterator[Finding]:
@@ -227,6 +258,36 @@ def frost(ridden: Ridden) -> Iterator[Finding]:
         )
 
 
+def cables_free(ridden: Ridden) -> Iterator[Finding]:
+    """Whether cables and brake levers were tried with full bags on the bars."""
+    hung = [carrier for carrier in ridden.carriers if carrier.place in TURNING]
+    words = "Full bags pull cables and stop levers: turn the bars from end to end loaded, pull both brakes"
+    yield from _tried(ridden, "cables", hung, "Cables and brakes", words)
+
+
+def straps_taped(ridden: Ridden) -> Iterator[Finding]:
+    """Whether the frame is taped where straps rub."""
+    held = [carrier for carrier in ridden.carriers if carrier.strapped]
+    words = "Straps rub paint and cables through within days: tape where they lie"
+    yield from _tried(ridden, "tape", held, "Tape under straps", words)
+
+
+def _tried(ridden: Ridden, code: str, concerned: list[Carrier], title: str, words: str) -> Iterator[Finding]:
+    if not concerned:
+        return
+    done = code in ridden.ticked
+    names = ", ".join(carrier.name for carrier in concerned[:3])
+    yield Finding(
+        code=code,
+        state="fine" if done else "tight",
+        title=title,
+        sentence=f"Done, by your countdown: {names}." if done else f"{words} ({names}), then tick it in the countdown.",
+        margin=1.0 if done else 0.0,
+        unit="task",
+        room="kit",
+    )
+
+
 CHECKS = (
     Check(
         code="puncture",
@@ -252,6 +313,10 @@ CHECKS = (
           run=on_the_back),
     Check(code="indoors", title="Off as one for a stop indoors", reason="Papers, phone and charger go in together.",
           run=off_as_one),
+    Check(code="cables", title="Cables and brakes free", reason="A lever that meets a bag does not brake.",
+          run=cables_free),
+    Check(code="tape", title="Tape under straps", reason="A strap saws through paint, carbon and cables.",
+          run=straps_taped),
     Check(code="apart", title="Spares apart from the first", reason="One lost bag should not take both.",
           run=spares_apart),
     Check(code="frost", title="Frost", reason="Batteries, filter and water fail below freezing.", run=frost),

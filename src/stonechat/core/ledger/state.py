@@ -1,7 +1,7 @@
 """What is known of a plan variant once it has been ridden in the model: the load as a film, and the minutes."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime
 from functools import cached_property
 from zoneinfo import ZoneInfo
@@ -10,6 +10,7 @@ import numpy as np
 
 from stonechat.core.kit.containers import lined_things
 from stonechat.core.kit.item import Item
+from stonechat.core.kit.jobs import Demands
 from stonechat.core.line.profile import Profile
 from stonechat.core.line.rules import Rules
 from stonechat.core.line.stops import Stop
@@ -176,6 +177,12 @@ class Ridden:
     fan: tuple[FloatArray, FloatArray]  # s since the start at the segment ends, with more and with less power
     settled: bool  # whether mass, time and opening hours agreed with one another
     reserve: float  # l of water to have left at each refill
+    orders: Mapping[str, tuple[str, ...]]  # carrier to things from its mouth inwards, where the rider has set it
+    jobs_off: frozenset[str]  # jobs that the rider does without
+    ticked: frozenset[str]  # tasks of the countdown that are done
+    demands: Demands = field(
+        default_factory=Demands
+    )  # what the race asks of the kit, once it is known how it is ridden
 
     def share_aboard(self, item_id: str) -> float:
         """Share of a kilogram's price that a thing pays, by the legs on which it is aboard. [1]"""

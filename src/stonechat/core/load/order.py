@@ -11,6 +11,7 @@ from stonechat.core.rig.carrier import Carrier
 
 DIGGING = 4.0  # s for each litre that lies above what is wanted, out and back in (estimate; 2 to 8)
 CAMP_ORDER = ("shelter", "ground", "sleep_warm")  # what comes out first, by its job
+FIRST_ANSWER = "plug"  # job of what lies at the mouth whatever its reaches say: air leaks while you dig
 GAP_FILLER = 6e-5  # m³, a thing up to this size finds room between the others (estimate)
 WRAPS = 3.0  # times its own volume that a soft thing takes to wrap a fragile one (estimate)
 
@@ -41,7 +42,9 @@ class BagOrder:
         return (*_wrapped([slot.item for slot in self.slots]), *_in_gaps(self.carrier, self.slots))
 
 
-def bag_order(carrier: Carrier, items: Sequence[Item], often: Often, days: float, own: Sequence[str] = ()) -> BagOrder:
+def bag_order(
+    carrier: Carrier, items: Sequence[Item], *, often: Often, days: float, own: Sequence[str] = ()
+) -> BagOrder:
     """Return the order inside a bag: the rider's own where there is one, else the one with the least digging.
 
     Parameters
@@ -73,7 +76,7 @@ def bag_order(carrier: Carrier, items: Sequence[Item], often: Often, days: float
     >>> bag = Carrier(id="s", name="s", place="seat", capacity=0.01, load_limit=3, mass=0.4, longest=0.4)
     >>> quilt, hat = (Item(id=k, name=k, mass=0.1, volume=v, reaches=r) for k, v, r in
     ...               (("quilt", 0.004, 1.0), ("hat", 0.0002, 3.0)))
-    >>> [slot.item.id for slot in bag_order(bag, (quilt, hat), Often(), 4.0).slots]
+    >>> [slot.item.id for slot in bag_order(bag, (quilt, hat), often=Often(), days=4.0).slots]
     ['hat', 'quilt']
     """
     packed = [item for item in items if not item.worn]
@@ -114,7 +117,9 @@ def _ratio(items: Sequence[Item], often: Often) -> float:
 
 
 def _sorted(items: Sequence[Item], often: Often) -> list[Item]:
-    """Return things by falling reaches per litre, camp things in the order in which they come out."""
+    """Return first answers, then things by falling reaches per litre, camp things in the order they come out in."""
+    first = [item for item in items if FIRST_ANSWER in item.roles]
+    items = [item for item in items if FIRST_ANSWER not in item.roles]
     chain = sorted((item for item in items if _camp_rank(item) is not None), key=lambda i: (_camp_rank(i), i.id))
     blocks = [[item] for item in items if _camp_rank(item) is None]
     while chain:
@@ -122,7 +127,29 @@ def _sorted(items: Sequence[Item], often: Often) -> list[Item]:
         blocks.append(chain[:cut])
         chain = chain[cut:]
     blocks.sort(key=lambda block: (-_ratio(block, often), sum(item.total_volume for item in block)))
-    return [item for block in blocks for item in block]
+    return [*first, *(item for block in blocks for item in block)]
+
+
+def camp_order_kept(items: Sequence[Item]) -> bool:
+    """Return whether things come out of a bag in the order in which a camp is made.
+
+    Parameters
+    ----------
+    items : sequence of Item
+        From the mouth inwards.
+
+    Returns
+    -------
+    kept : bool
+        Shelter before mat before what is slept in.
+
+    Examples
+    --------
+    >>> camp_order_kept(())
+    True
+    """
+    ranks = [rank for item in items if (rank := _camp_rank(item)) is not None]
+    return ranks == sorted(ranks)
 
 
 def _camp_rank(item: Item) -> int | None:

@@ -171,6 +171,7 @@ def _score(problem: PackingProblem, packing: Packing) -> float:
 
 def _moved_less(problem: PackingProblem, best: Packing, present: Mapping[str, str], most: float) -> Packing:
     """Return a packing of at most such a score that moves as few things as could be found in a few seconds."""
+    best = _put_back(problem, best, present, most)
     model = build_model(problem)
     model.row({column: cost for column, cost in enumerate(model.cost) if cost}, -math.inf, most)
     costs = [0.0] * len(model.cost)
@@ -187,6 +188,23 @@ def _moved_less(problem: PackingProblem, best: Packing, present: Mapping[str, st
     calmer = read_packing(model, problem, np.array(solver.getSolution().col_value))
     verdict = judge(problem, calmer.places, mounted=calmer.mounted)
     return calmer if not verdict.broken and verdict.score <= most + 1e-9 else best
+
+
+def _put_back(problem: PackingProblem, best: Packing, present: Mapping[str, str], most: float) -> Packing:
+    """Return a packing with things put back where they are, one by one, as far as rules and score allow."""
+    places = dict(best.places)
+    known = {carrier.id for carrier in problem.carriers} | ({HOME} if problem.choices.things else set())
+    moved = [key for key, place in places.items() if present.get(key, place) != place and present[key] in known]
+    again = True
+    while again:
+        again = False
+        for key in list(moved):
+            tried = {**places, key: present[key]}
+            verdict = judge(problem, tried, mounted=best.mounted)
+            if not verdict.broken and verdict.score <= most + 1e-9:
+                places, again = tried, True
+                moved.remove(key)
+    return Packing(places=places, mounted=best.mounted)
 
 
 def _relative_gap(score: float, bound: float) -> float:

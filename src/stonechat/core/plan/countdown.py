@@ -5,6 +5,7 @@ from datetime import date, timedelta
 
 from stonechat.core.kit.jobs import Demands
 from stonechat.core.plan.plan import Plan, Variant
+from stonechat.core.rig.carrier import TURNING
 
 LONG = 400.0  # km from which a race wears chain and pads (estimate)
 
@@ -71,10 +72,14 @@ def _bike_tasks(variant: Variant, demands: Demands) -> list[Entry]:
 
 def _load_tasks(plan: Plan, variant: Variant, demands: Demands) -> list[Entry]:
     hung = [carrier for carrier in variant.carriers if carrier.mounted]
-    strapped = [c.name for c in hung if "strap" in c.steadied_by]
+    strapped = [c.name for c in hung if c.strapped]
     entries: list[Entry] = []
     if strapped:
         entries.append(("tape", 12, "Tape under straps", f"{', '.join(strapped[:3])} rub paint and cables through."))
+    if any(c.place in TURNING for c in hung):
+        entries.append(
+            ("cables", 12, "Turn the bars from end to end, loaded, and pull both brakes", "Full bags pull cables.")
+        )
     rough = f"{demands.rough_km:.0f} km are loose" if demands.rough_km > 0.0 else "a night and a rough lane will do"
     entries.append(
         ("loaded", 10, "Ride loaded over rough ground", f"{rough}; what rattles is found now, not at km 300.")

@@ -7,6 +7,7 @@ from stonechat.core.checks.registry import run_checks
 from stonechat.core.ledger.state import Ridden
 from stonechat.core.line.profile import Profile
 from stonechat.core.numerics.findings import Finding
+from stonechat.core.plan.cutlist import demands_of
 from stonechat.core.plan.film import (
     first_guess,
     load_legs,
@@ -72,6 +73,7 @@ def evaluate(plan: Plan, variant_id: str, *, profile: Profile | None = None) -> 
             break
         finish = float(ride.clocks[-1])
     ridden = summarise(setting, ride, aboard, settled=settled)
+    ridden = replace(ridden, demands=demands_of(ridden))
     return Evaluation(ridden=ridden, findings=run_checks(ridden, setting.variant.checks_off))
 
 

@@ -89,6 +89,9 @@ def summarise(setting: Setting, ride: RideResult, aboard: Aboard, *, settled: bo
         fan=fan,
         settled=settled,
         reserve=setting.variant.supply.water_reserve,
+        orders=setting.variant.orders,
+        jobs_off=setting.variant.jobs_off,
+        ticked=setting.variant.ticked,
     )
 
 

@@ -101,6 +101,11 @@ class Carrier:
     mounted: bool = True
 
     @property
+    def strapped(self) -> bool:
+        """Whether straps hold it, which rub."""
+        return "strap" in self.steadied_by
+
+    @property
     def dry(self) -> bool:
         """Whether it keeps rain out."""
         return self.dryness == "dry"

@@ -27,9 +27,9 @@ def inside_view(desk: Desk) -> InsideView:
         bag_order(
             state.carrier,
             state.items,
-            ridden.prices.often,
-            ridden.prices.days,
-            desk.variant.orders.get(state.carrier.id, ()),
+            often=ridden.prices.often,
+            days=ridden.prices.days,
+            own=desk.variant.orders.get(state.carrier.id, ()),
         )
         for state in states
         if "items" in state.carrier.takes and any(not item.worn for item in state.items)

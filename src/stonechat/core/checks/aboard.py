@@ -1,0 +1,75 @@
+"""Checks of what is aboard: warmth, power, light, repair and a bin, by the jobs that this race asks for."""
+
+from collections.abc import Iterator
+from functools import partial
+
+from stonechat.core.checks.check import Check
+from stonechat.core.kit.jobs import cover
+from stonechat.core.ledger.state import Ridden
+from stonechat.core.numerics.findings import Finding
+
+WARMTH = frozenset(
+    {
+        "sleep_warm", "ground", "shelter", "rescue", "rain_top", "rain_legs", "wind", "warm_top", "warm_legs",
+        "warm_arms", "warm_hands", "warm_head", "warm_feet",
+    }
+)  # fmt: skip
+POWER = frozenset({"power_store", "power_plug", "power_cable", "shift_power"})
+LIGHT = frozenset({"front_light", "rear_light", "spare_light", "seen"})
+REPAIR = frozenset(
+    {
+        "plug", "tube", "patch", "boot", "pump", "lever", "sealant", "turn_bolts", "chain_tool", "quick_link", "hanger",
+        "spoke", "pads", "cleat", "bolts", "bind", "lube",
+    }
+)  # fmt: skip
+LIKELY = 0.2  # 1, chance from which the lack of a job that can end the ride is broken, not tight (estimate)
+
+
+def jobs_done(ridden: Ridden, *, code: str, title: str, jobs: frozenset[str]) -> Iterator[Finding]:
+    """Whether every job of a kind that this race asks for is done by something aboard."""
+    asked = [
+        entry
+        for entry in cover(ridden.items, ridden.demands, ridden.jobs_off)
+        if entry.job.key in jobs and entry.asked is not None
+    ]
+    missing = [entry for entry in asked if entry.state == "missing"]
+    if not asked:
+        return
+    if not missing:
+        twice = sum(1 for entry in asked if entry.state == "several")
+        yield Finding(
+            code=code,
+            state="fine",
+            title=title,
+            sentence=f"All {len(asked)} jobs that this race asks for are done, {twice} of them by more than one thing.",
+            margin=float(twice),
+            unit="jobs",
+            room="kit",
+        )
+        return
+    worst = max(missing, key=lambda e: (e.job.never_cut, e.job.ends * e.asked.chance if e.asked else 0.0))
+    chance = worst.asked.chance if worst.asked else 0.0
+    grave = worst.job.never_cut or (worst.job.ends > 0.0 and chance >= LIKELY)
+    names = ", ".join(entry.job.name for entry in missing[:4]) + (" …" if len(missing) > 4 else "")
+    yield Finding(
+        code=code,
+        state="broken" if grave else "tight",
+        title=f"{title}: {len(missing)} lacking",
+        sentence=f"Nothing aboard does this: {names}. {worst.asked.reason if worst.asked else ''}; without it "
+        f"{worst.job.fails}. Take something, or say in Kit that you do without.",
+        margin=-float(len(missing)) if grave else 0.0,
+        unit="jobs",
+        room="kit",
+    )
+
+
+CHECKS = tuple(
+    Check(code=code, title=title, reason=reason, run=partial(jobs_done, code=code, title=title, jobs=jobs))
+    for code, title, reason, jobs in (
+        ("warmth", "Warmth", "One bad night costs the next day, and a cold descent can end more than a race.", WARMTH),
+        ("light", "Light", "A night that is ridden is ridden with light, and with a second one.", LIGHT),
+        ("power", "Power", "What is flat neither lights nor finds the way.", POWER),
+        ("repair", "Repair", "A failure without an answer is a walk.", REPAIR),
+        ("bin", "A bin for wrappers", "Wrappers need room too, and the race its good name.", frozenset({"bin"})),
+    )
+)
