@@ -43,6 +43,12 @@ def _front(page: Page) -> None:
     page.locator("#main").evaluate("(main) => main.scrollBy(0, 520)")
 
 
+def _packed(page: Page) -> None:
+    page.get_by_role("button", name="Pack it for me").click()
+    page.locator(".proposal").wait_for(timeout=60_000)
+    page.wait_for_timeout(500)
+
+
 PICTURES: tuple[tuple[str, str, Callable[[Page], None], tuple[int, int]], ...] = (
     ("line", "line", _nothing, (1280, 800)),
     ("rhythm", "rhythm", _nothing, (1280, 800)),
@@ -55,6 +61,8 @@ PICTURES: tuple[tuple[str, str, Callable[[Page], None], tuple[int, int]], ...] =
     ("load", "load", _held, (1280, 800)),
     ("load-night", "load", _by_night, (1280, 800)),
     ("why", "load?edit=why:rain-jacket", _nothing, (1280, 800)),
+    ("pack", "load", _packed, (1280, 800)),
+    ("inside", "load?edit=tab:inside", _nothing, (1280, 800)),
     ("supply", "supply", _nothing, (1280, 800)),
     ("cards", "cards", _nothing, (1280, 800)),
     ("tape-phone", "load", _tape, (390, 844)),
