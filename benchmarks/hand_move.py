@@ -12,10 +12,16 @@ from playwright.sync_api import sync_playwright
 MOVES = 12
 _WATCH = """() => {
   window.moves = [];
-  document.addEventListener('keydown', e => { window.pressed = performance.now(); }, true);
+  document.addEventListener('keydown', e => { window.pressed = performance.now(); window.told = null; }, true);
+  new MutationObserver(() => {
+    const text = (document.getElementById('holding') || {}).textContent || '';
+    if (!window.told && text.includes('balance and checks follow')) requestAnimationFrame(() => {
+      window.told = window.told || performance.now() - window.pressed;
+    });
+  }).observe(document.body, { childList: true, subtree: true, characterData: true });
   document.addEventListener('htmx:beforeSwap', () => { window.answered = performance.now(); });
   document.addEventListener('htmx:afterSettle', () => {
-    window.moves.push([window.answered - window.pressed, performance.now() - window.pressed]);
+    window.moves.push([window.answered - window.pressed, performance.now() - window.pressed, window.told]);
   });
 }"""
 
@@ -38,8 +44,10 @@ def main(address: str) -> None:
             page.wait_for_timeout(700)
         moves = page.evaluate("window.moves.map(m => m)")
         browser.close()
-    settled = [whole for _, whole in moves]
-    print(f"{len(moves)} moves: answered after {statistics.median(a for a, _ in moves):.0f} ms, "
+    settled = [whole for _, whole, _ in moves]
+    told = [first for _, _, first in moves if first is not None]
+    print(f"{len(moves)} moves: minutes shown after {statistics.median(told):.0f} ms (median)")
+    print(f"answered after {statistics.median(a for a, _, _ in moves):.0f} ms, "
           f"settled after {statistics.median(settled):.0f} ms (median), {max(settled):.0f} at most")  # fmt: skip
 
 

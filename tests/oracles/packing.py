@@ -2,7 +2,6 @@
 
 from itertools import product
 
-from stonechat.core.load.balance import FRONT_SHARE_BAND, LEAN_MOST, SWAY_MOST
 from stonechat.core.load.problem import PackingProblem
 
 
@@ -55,6 +54,7 @@ def stands(problem: PackingProblem, mass: list[float], own: list[float]) -> bool
     weight = sum(e[0] for e in entries)
     share = sum(e[0] * e[1] for e in entries) / weight / problem.wheelbase
     aside = abs(sum(e[0] * e[2] for e in entries))
-    most = LEAN_MOST * sum(e[0] * e[3] for e in problem.provisions.fixed)
+    most = problem.bands.lean * sum(e[0] * e[3] for e in problem.provisions.fixed)
     sway = sum(m * c.sway_lever / c.steadiness for m, c in zip(mass, problem.carriers, strict=True))
-    return FRONT_SHARE_BAND[0] <= share <= FRONT_SHARE_BAND[1] and aside <= most and sway <= SWAY_MOST
+    bands = problem.bands
+    return bands.front_low <= share <= bands.front_high and aside <= most and sway <= bands.sway

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from stonechat.core.load.balance import balance, steering_inertia
+from stonechat.core.load.balance import balance, bands_for, steering_inertia
 from stonechat.core.physics.constants import GRAVITY
 from stonechat.core.rig.bike import Bike
 
@@ -41,3 +41,15 @@ def test_mass_on_the_steering_axis_turns_freely() -> None:
     up = (base[0] - 0.5 * math.cos(head), base[1] + 0.5 * math.sin(head))
     assert steering_inertia([(2.0, up[0], 0.0, up[1])], bike) == pytest.approx(0.0, abs=1e-12)
     assert steering_inertia([(2.0, up[0], 0.3, up[1])], bike) == pytest.approx(2.0 * 0.09)
+
+
+@given(st.floats(0.0, 1.0), st.sets(st.sampled_from(["seat", "rack", "frame", "bar"])))
+def test_bands_never_widen_as_the_ground_gets_looser(loose: float, places: set[str]) -> None:
+    hard, soft = bands_for(0.0, places), bands_for(loose, places)
+    assert soft.front_low == hard.front_low < soft.front_high <= hard.front_high
+    assert 0.0 < soft.lean <= hard.lean and 0.0 < soft.sway <= hard.sway and 0.0 < soft.steering <= hard.steering
+
+
+def test_a_rig_with_nothing_behind_may_bear_more_in_front_and_a_rack_more_behind() -> None:
+    assert bands_for(0.3, ("bar",)).front_high > bands_for(0.3, ("bar", "seat")).front_high
+    assert bands_for(0.3, ("rack",)).sway > bands_for(0.3, ("seat",)).sway

@@ -9,14 +9,14 @@ import pytest
 from stonechat.core.kit.item import Item
 from stonechat.core.kit.jobs import BUYING, ENDING, JOBS
 from stonechat.core.plan.countdown import countdown
-from stonechat.core.plan.cutlist import coverage_of, cut_list, demands_of, saving_of, worth_of
+from stonechat.core.plan.cutlist import cut_list, saving_of, worth_of
 from stonechat.core.plan.evaluate import Evaluation, evaluate
 from stonechat.core.plan.plan import HOME, Plan
 from stonechat.core.rig.bike import usual_bike
 
 
 def test_what_a_race_asks_comes_from_the_ride(demo: Plan, demo_evaluation: Evaluation) -> None:
-    ridden, asked = demo_evaluation.ridden, demands_of(demo_evaluation.ridden)
+    ridden, asked = demo_evaluation.ridden, demo_evaluation.ridden.demands
     assert asked.km == pytest.approx(1_140.0, abs=1.0) and asked.electronic
     assert asked.dark_hours * 3600 == pytest.approx(ridden.ride.times[ridden.ride.dark].sum())
     assert asked.low == pytest.approx(ridden.ride.temps.min())
@@ -26,7 +26,7 @@ def test_what_a_race_asks_comes_from_the_ride(demo: Plan, demo_evaluation: Evalu
 
 def test_each_cut_is_the_greatest_gain_given_those_before_it(demo: Plan, demo_evaluation: Evaluation) -> None:
     ridden, variant = demo_evaluation.ridden, demo.variants[0]
-    asked, found = demands_of(ridden), cut_list(ridden, variant)
+    asked, found = ridden.demands, cut_list(ridden, variant)
     left, mass = list(ridden.items), 0.0
     offered = {cut.item.id for cut in found.cuts}
     for cut in found.cuts[:12]:
@@ -57,7 +57,7 @@ def test_compulsory_things_medicine_and_needed_light_are_never_offered(demo: Pla
 
 
 def test_a_job_done_twice_is_worth_nothing_until_the_other_is_gone(demo_evaluation: Evaluation) -> None:
-    asked = demands_of(demo_evaluation.ridden)
+    asked = demo_evaluation.ridden.demands
     one, two = (Item(id=k, name="tube", mass=0.1, volume=0.0, roles=frozenset({"tube"})) for k in "ab")
     assert worth_of(one, (one, two), asked).minutes == 0.0
     alone, chance = worth_of(one, (one,), asked), JOBS["tube"].ask(asked)
@@ -109,15 +109,15 @@ def test_a_thing_posted_home_is_gone_from_there_on(demo: Plan) -> None:
 
 
 def test_jobs_of_the_demo_name_what_is_missing(demo: Plan, demo_evaluation: Evaluation) -> None:
-    states = {entry.job.key: entry.state for entry in coverage_of(demo_evaluation.ridden, demo.variants[0])}
+    states = {entry.job.key: entry.state for entry in demo_evaluation.ridden.coverage}
     assert states["saddle_skin"] == states["hanger"] == states["read"] == "once"
     bare = replace(demo, items=tuple(i for i in demo.items if i.name not in ("saddle cream", "reading glasses")))
-    states = {e.job.key: e.state for e in coverage_of(evaluate(bare, "a").ridden, bare.variants[0])}
+    states = {e.job.key: e.state for e in evaluate(bare, "a").ridden.coverage}
     assert states["saddle_skin"] == states["read"] == "missing"
 
 
 def test_the_countdown_follows_plan_and_rig(demo: Plan, demo_evaluation: Evaluation) -> None:
-    variant, asked = demo.variants[0], demands_of(demo_evaluation.ridden)
+    variant, asked = demo.variants[0], demo_evaluation.ridden.demands
     tasks = {task.key: task for task in countdown(demo, variant, asked)}
     assert {"fit", "tape", "loaded", "charge", "maps", "papers", "weigh", "compulsory", "shifting"} <= set(tasks)
     assert "air" not in tasks and "dynamo" not in tasks and "boxes" not in tasks

@@ -4,7 +4,6 @@ from collections.abc import Iterator
 from functools import partial
 
 from stonechat.core.checks.check import Check
-from stonechat.core.kit.jobs import cover
 from stonechat.core.ledger.state import Ridden
 from stonechat.core.numerics.findings import Finding
 
@@ -27,11 +26,7 @@ LIKELY = 0.2  # 1, chance from which the lack of a job that can end the ride is 
 
 def jobs_done(ridden: Ridden, *, code: str, title: str, jobs: frozenset[str]) -> Iterator[Finding]:
     """Whether every job of a kind that this race asks for is done by something aboard."""
-    asked = [
-        entry
-        for entry in cover(ridden.items, ridden.demands, ridden.jobs_off)
-        if entry.job.key in jobs and entry.asked is not None
-    ]
+    asked = [entry for entry in ridden.coverage if entry.job.key in jobs and entry.asked is not None]
     missing = [entry for entry in asked if entry.state == "missing"]
     if not asked:
         return

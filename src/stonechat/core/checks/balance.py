@@ -5,13 +5,12 @@ from collections.abc import Iterator
 
 from stonechat.core.checks.check import Check
 from stonechat.core.ledger.state import Ridden
-from stonechat.core.load.balance import FRONT_SHARE_BAND, LEAN_MOST, STEERING_MOST, SWAY_MOST
 from stonechat.core.numerics.findings import Finding, state_of
 
 
 def front_share(ridden: Ridden) -> Iterator[Finding]:
     """Share of the weight on the front wheel, on the leg nearest to a limit."""
-    low, high = FRONT_SHARE_BAND
+    low, high = ridden.bands.front_low, ridden.bands.front_high
     shares = [load.balance.front_share for load in ridden.film]
     leg = min(range(len(shares)), key=lambda k: min(shares[k] - low, high - shares[k]))
     margin = min(shares[leg] - low, high - shares[leg])
@@ -20,7 +19,7 @@ def front_share(ridden: Ridden) -> Iterator[Finding]:
         state=state_of(margin, 0.01),
         title="Front and rear share",
         sentence=f"{100 * shares[leg]:.1f} % on the front wheel leaving {ridden.legs[leg].start_name}; "
-        f"{100 * low:.0f} to {100 * high:.0f} % handles well.",
+        f"{100 * low:.0f} to {100 * high:.0f} % handles well here.",
         margin=100.0 * margin,
         unit="%",
     )
@@ -30,14 +29,14 @@ def left_right(ridden: Ridden) -> Iterator[Finding]:
     """Lean of the bike by uneven load."""
     leg = max(range(len(ridden.film)), key=lambda k: abs(ridden.film[k].balance.lean))
     lean = ridden.film[leg].balance.lean
-    margin = math.degrees(LEAN_MOST - abs(lean))
+    margin = math.degrees(ridden.bands.lean - abs(lean))
     side = "left" if lean > 0 else "right"
     yield Finding(
         code="left-right",
         state=state_of(margin, 0.1),
         title="Left and right",
         sentence=f"{math.degrees(abs(lean)):.2f}° to the {side} leaving {ridden.legs[leg].start_name}; "
-        f"{math.degrees(LEAN_MOST):.1f}° is the most.",
+        f"{math.degrees(ridden.bands.lean):.1f}° is the most.",
         margin=margin,
         unit="°",
     )
@@ -49,10 +48,10 @@ def sway(ridden: Ridden) -> Iterator[Finding]:
     value = ridden.film[leg].sway
     yield Finding(
         code="sway",
-        state=state_of(SWAY_MOST - value, 0.05),
+        state=state_of(ridden.bands.sway - value, 0.05),
         title="Sway behind the saddle",
-        sentence=f"{value:.2f} of {SWAY_MOST:.2f} kg m leaving {ridden.legs[leg].start_name}.",
-        margin=SWAY_MOST - value,
+        sentence=f"{value:.2f} of {ridden.bands.sway:.2f} kg m leaving {ridden.legs[leg].start_name}.",
+        margin=ridden.bands.sway - value,
         unit="kg m",
     )
 
@@ -63,10 +62,10 @@ def steering(ridden: Ridden) -> Iterator[Finding]:
     value = ridden.film[leg].steering
     yield Finding(
         code="steering",
-        state=state_of(STEERING_MOST - value, 0.02),
+        state=state_of(ridden.bands.steering - value, 0.02),
         title="Weight on the bars",
-        sentence=f"The load adds {value:.2f} of {STEERING_MOST:.2f} kg m² of steering inertia.",
-        margin=STEERING_MOST - value,
+        sentence=f"The load adds {value:.2f} of {ridden.bands.steering:.2f} kg m² of steering inertia.",
+        margin=ridden.bands.steering - value,
         unit="kg m²",
     )
 

@@ -10,11 +10,11 @@ import numpy as np
 
 from stonechat.core.kit.containers import lined_things
 from stonechat.core.kit.item import Item
-from stonechat.core.kit.jobs import Demands
+from stonechat.core.kit.jobs import Coverage, Demands, cover
 from stonechat.core.line.profile import Profile
 from stonechat.core.line.rules import Rules
 from stonechat.core.line.stops import Stop
-from stonechat.core.load.balance import Balance
+from stonechat.core.load.balance import Balance, Bands
 from stonechat.core.load.problem import Prices
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.rhythm.inputs import Clock, RideResult
@@ -180,6 +180,7 @@ class Ridden:
     orders: Mapping[str, tuple[str, ...]]  # carrier to things from its mouth inwards, where the rider has set it
     jobs_off: frozenset[str]  # jobs that the rider does without
     ticked: frozenset[str]  # tasks of the countdown that are done
+    bands: Bands  # what balance keeps to on this terrain with this rig
     demands: Demands = field(
         default_factory=Demands
     )  # what the race asks of the kit, once it is known how it is ridden
@@ -196,6 +197,11 @@ class Ridden:
     def lined(self) -> frozenset[str]:
         """Things that stay dry in an open carrier because a dry bag there holds them."""
         return lined_things(self.items, self.places, self.carriers)
+
+    @cached_property
+    def coverage(self) -> tuple[Coverage, ...]:
+        """The jobs of the race against what goes along, missing ones first."""
+        return cover(self.items, self.demands, self.jobs_off)
 
     @property
     def unplaced(self) -> tuple[Item, ...]:

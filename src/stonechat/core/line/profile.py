@@ -247,3 +247,27 @@ def surface_shares(profile: Profile) -> dict[str, float]:
     metres = np.bincount(profile.surfaces, weights=profile.lengths, minlength=len(SURFACES))
     shares = {s.key: float(m) / profile.length for s, m in zip(SURFACES, metres, strict=True) if m > 0.0}
     return dict(sorted(shares.items(), key=lambda pair: -pair[1]))
+
+
+def loose_share(profile: Profile) -> float:
+    """Return the share of a course on loose ground.
+
+    Parameters
+    ----------
+    profile : Profile
+        The cleaned course.
+
+    Returns
+    -------
+    share : float
+        By distance. [1]
+
+    Examples
+    --------
+    >>> from stonechat.core.line.track import make_track
+    >>> line = make_track(np.array([45.0, 45.009]), np.array([7.0, 7.0]), np.array([500.0, 520.0]))
+    >>> loose_share(make_profile(track=line, cleaning=Cleaning()))
+    0.0
+    """
+    loose = np.array([surface.is_loose for surface in SURFACES])[profile.surfaces]
+    return float(profile.lengths[loose].sum() / profile.lengths.sum())

@@ -7,12 +7,58 @@ from dataclasses import dataclass
 from stonechat.core.physics.constants import GRAVITY
 from stonechat.core.rig.bike import Bike
 
-FRONT_SHARE_BAND = (0.36, 0.52)  # 1, estimate
-LEAN_MOST = math.radians(0.5)  # rad, estimate
-SWAY_MOST = 0.80  # kg·m, estimate
-STEERING_MOST = 0.25  # kg·m² added by load, estimate
-
+BEHIND = frozenset({"seat", "seat_top"})  # places that sway behind the saddle
 Mass = tuple[float, float, float, float]  # kg at x, y, z in m
+RACKS = frozenset({"rack", "rack_side"})  # and those that a rack holds
+
+
+@dataclass(frozen=True, kw_only=True)
+class Bands:
+    """What a loaded bike should keep to; all estimates."""
+
+    front_low: float = 0.36  # 1, share of the weight on the front wheel
+    front_high: float = 0.52
+    lean: float = math.radians(0.5)  # rad
+    sway: float = 0.80  # kg·m
+    steering: float = 0.25  # kg·m² added by load
+
+
+USUAL_BANDS = Bands()
+
+
+def bands_for(loose: float, places: Iterable[str]) -> Bands:
+    """Return the bands for a terrain and for where a rig carries.
+
+    Parameters
+    ----------
+    loose : float
+        Share of the distance on loose or rough ground. [1]
+    places : iterable of str
+        Places of what is mounted: with nothing behind the saddle the front may bear more; a rack sways less.
+
+    Returns
+    -------
+    bands : Bands
+        On loose ground the rear wheel wants weight to drive and the bars want to be light, and all tosses more: the
+        upper end of the front share falls by up to 3 %, sway by up to a quarter, lean and steering by up to a fifth.
+
+    Examples
+    --------
+    >>> bands_for(0.0, ("seat",)) == USUAL_BANDS
+    True
+    >>> round(bands_for(1.0, ()).front_high, 3)
+    0.51
+    """
+    hung = set(places)
+    behind = bool(hung & (BEHIND | RACKS))
+    sway = 1.20 if hung & RACKS else USUAL_BANDS.sway
+    return Bands(
+        front_low=USUAL_BANDS.front_low + (0.0 if behind else 0.02),
+        front_high=USUAL_BANDS.front_high + (0.0 if behind else 0.02) - 0.03 * loose,
+        lean=USUAL_BANDS.lean * (1.0 - 0.2 * loose),
+        sway=sway * (1.0 - 0.25 * loose),
+        steering=USUAL_BANDS.steering * (1.0 - 0.2 * loose),
+    )
 
 
 @dataclass(frozen=True, kw_only=True)

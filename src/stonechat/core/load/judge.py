@@ -5,7 +5,6 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from stonechat.core.load.balance import FRONT_SHARE_BAND, SWAY_MOST
 from stonechat.core.load.problem import HOME, PackingProblem, sideways_most
 from stonechat.core.load.rules import (
     UNKEPT,
@@ -222,14 +221,14 @@ def _off_balance(problem: PackingProblem, carried: _Carried, loads: list[float],
     total = sum(entry[0] for entry in entries)
     if problem.provisions.fixed:
         forward = sum(entry[0] * entry[1] for entry in entries)
-        low, high = (share * problem.wheelbase * total for share in FRONT_SHARE_BAND)
+        low, high = (share * problem.wheelbase * total for share in (problem.bands.front_low, problem.bands.front_high))
         if not low - tolerance <= forward <= high + tolerance:
             broken.append(f"the front wheel bears {100 * forward / total / problem.wheelbase:.0f} %")
         sideways = sum(entry[0] * entry[2] for entry in entries)
         if abs(sideways) > sideways_most(problem) + tolerance:
             broken.append("left and right are out of balance")
     sway = sum(m * c.sway_lever / c.steadiness for m, c in zip(loads, problem.carriers, strict=True))
-    if sway > SWAY_MOST + tolerance:
+    if sway > problem.bands.sway + tolerance:
         broken.append(f"what hangs behind sways with {sway:.2f} kg·m")
     return broken
 

@@ -5,7 +5,6 @@ from dataclasses import dataclass, field
 import numpy as np
 from scipy.sparse import csr_array
 
-from stonechat.core.load.balance import FRONT_SHARE_BAND, SWAY_MOST
 from stonechat.core.load.problem import PackingProblem, sideways_most
 from stonechat.core.load.rules import (
     UNKEPT,
@@ -241,9 +240,9 @@ def _balance(problem: PackingProblem, model: Model) -> None:
     """Hold front share, lean and sway within their bands; all linear in the loads."""
     loads = _loads(problem, model)
     standing = loads | {column: (c, problem.carriers[c].mass) for c, column in model.mount.items()}
-    fixed = problem.provisions.fixed
+    fixed, bands = problem.provisions.fixed, problem.bands
     if fixed:
-        for bound, sign in zip(FRONT_SHARE_BAND, (1.0, -1.0), strict=True):
+        for bound, sign in zip((bands.front_low, bands.front_high), (1.0, -1.0), strict=True):
             line = bound * problem.wheelbase
             model.row(
                 {col: sign * m * (problem.positions[c, 0] - line) for col, (c, m) in standing.items()},
@@ -259,7 +258,7 @@ def _balance(problem: PackingProblem, model: Model) -> None:
         for col, (c, m) in loads.items()
         if problem.carriers[c].sway_lever > 0.0
     }
-    model.row(sway, -_INFINITY, SWAY_MOST, "balance:sway")
+    model.row(sway, -_INFINITY, bands.sway, "balance:sway")
 
 
 def _keep(problem: PackingProblem, model: Model, number: int, rule: Rule) -> None:

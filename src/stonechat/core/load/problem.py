@@ -8,7 +8,7 @@ import numpy as np
 
 from stonechat.core.kit.item import Item
 from stonechat.core.kit.reach import Often, reach_seconds, reaches_a_day
-from stonechat.core.load.balance import LEAN_MOST, Mass
+from stonechat.core.load.balance import USUAL_BANDS, Bands, Mass
 from stonechat.core.load.rules import Conditions, FewBags, Rule, riding_rules
 from stonechat.core.numerics.arrays import BoolArray, FloatArray, frozen
 from stonechat.core.rig.bike import Bike
@@ -92,6 +92,7 @@ class PackingProblem:
     food_minutes: FloatArray  # min that a m³ of food costs in a carrier, shape (c,)
     choices: Choices = NO_CHOICES
     rules: tuple[Rule, ...] = ()  # kept where they can be
+    bands: Bands = USUAL_BANDS
     liners: frozenset[str] = frozenset()  # empty dry bags: where one rides, things stay dry
     lined: frozenset[tuple[int, int]] = frozenset()  # (i, c) that stay dry only beside a liner
 
@@ -229,6 +230,7 @@ def build_problem(
     members: Mapping[str, tuple[Item, ...]] | None = None,
     choices: Choices = NO_CHOICES,
     conditions: Conditions | None = None,
+    bands: Bands = USUAL_BANDS,
 ) -> PackingProblem:
     """Return the packing problem of things over carriers.
 
@@ -252,6 +254,8 @@ def build_problem(
         Carriers that may be mounted, things that may stay at home.
     conditions : Conditions, optional
         What the rules of riding together depend on; without it there are none.
+    bands : Bands
+        What balance keeps to.
 
     Returns
     -------
@@ -293,6 +297,7 @@ def build_problem(
         wheelbase=bike.wheelbase,
         food_minutes=frozen(np.array([c.drag_fill / DRAG_STEP * prices.per_drag for c in able])),
         choices=choices,
+        bands=bands,
         liners=liners,
         lined=lined,
     )
@@ -345,4 +350,4 @@ def sideways_most(problem: PackingProblem) -> float:
     >>> round(sideways_most(empty), 3)
     0.785
     """
-    return LEAN_MOST * sum(entry[0] * entry[3] for entry in problem.provisions.fixed)
+    return problem.bands.lean * sum(entry[0] * entry[3] for entry in problem.provisions.fixed)

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from stonechat.core.kit.item import Item
-from stonechat.core.load.balance import STEERING_MOST, turning_lever
+from stonechat.core.load.balance import USUAL_BANDS, turning_lever
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import FRAME_PLACES, TURNING, WORN, Carrier
 from stonechat.core.rig.geometry import carrier_position
@@ -113,6 +113,7 @@ class Conditions:
     coldest: float = 10.0  # °C
     water: Mapping[str, float] = field(default_factory=dict)  # kg by carrier
     has_food: bool = True
+    steering: float = USUAL_BANDS.steering  # kg·m² that the load may add to the bars
     groups: bool = True  # whether sets stay together
     off: frozenset[str] = frozenset()  # codes of checks that are switched off
 
@@ -244,7 +245,7 @@ def _on_rider_and_bars(carriers: tuple[Carrier, ...], bike: Bike, conditions: Co
     rules: list[Rule] = []
     for code, words, levers, most in (
         ("back", "too much rides on the back", back, BACK_MOST),
-        ("steering", "too much turns with the bars", bars, STEERING_MOST),
+        ("steering", "too much turns with the bars", bars, conditions.steering),
     ):
         left = most - sum(fixed.get(key, 0.0) * lever for key, lever in levers.items())
         if levers and left > 0.0:

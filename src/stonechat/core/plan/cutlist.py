@@ -2,15 +2,13 @@
 
 from dataclasses import dataclass
 
-import numpy as np
-
 from stonechat.core.kit.containers import holder_of
 from stonechat.core.kit.item import Item
-from stonechat.core.kit.jobs import BUYING, ENDING, JOBS, Asked, Coverage, Demands, Job, chance_of, cover
+from stonechat.core.kit.jobs import BUYING, ENDING, JOBS, Asked, Demands, Job, chance_of
 from stonechat.core.ledger.price import item_price
 from stonechat.core.ledger.state import Ridden
+from stonechat.core.line.profile import loose_share
 from stonechat.core.line.rules import missing_things
-from stonechat.core.line.surface import SURFACES
 from stonechat.core.plan.nights import rests_of
 from stonechat.core.plan.plan import Variant
 
@@ -33,12 +31,11 @@ def demands_of(ridden: Ridden) -> Demands:
     """
     nights = [rest for rest in rests_of(ridden) if rest.length >= SHORT_REST]
     out = [rest for rest in nights if rest.stop is None or "bed" not in rest.stop.offers]
-    loose = np.array([surface.is_loose for surface in SURFACES])[ridden.profile.surfaces]
     offers = [stop.offers for stop in ridden.stops]
     return Demands(
         days=ridden.prices.days,
         km=ridden.profile.length / 1e3,
-        rough_km=float(ridden.profile.lengths[loose].sum()) / 1e3,
+        rough_km=loose_share(ridden.profile) * ridden.profile.length / 1e3,
         nights=len(nights),
         nights_out=len(out),
         low=float(ridden.ride.temps.min()),
@@ -55,24 +52,6 @@ def demands_of(ridden: Ridden) -> Demands:
         indoor_stops=sum(1 for entry in offers if entry & {"meal", "shop"}),
         compulsory=ridden.rules.compulsory,
     )
-
-
-def coverage_of(ridden: Ridden, variant: Variant) -> tuple[Coverage, ...]:
-    """Return the jobs of a race against what goes along.
-
-    Parameters
-    ----------
-    ridden : Ridden
-        The variant as ridden.
-    variant : Variant
-        For the jobs that the rider does without.
-
-    Returns
-    -------
-    coverage : tuple of Coverage
-        Missing ones first.
-    """
-    return cover(ridden.items, demands_of(ridden), variant.jobs_off)
 
 
 def is_protected(item: Item, ridden: Ridden, demands: Demands) -> str:
@@ -255,7 +234,7 @@ def cut_list(ridden: Ridden, variant: Variant) -> CutList:
     Compulsory things, the rider's own must, medicine and the light that is needed are never offered, nor a pouch
     that still holds something. Greedy, not proven best; each step is exact.
     """
-    demands = demands_of(ridden)
+    demands = ridden.demands
     by_id = {item.id: item for item in ridden.items}
     holding = {holder.id for holder in (holder_of(item, by_id) for item in ridden.items) if holder is not None}
     left, kept, cuts = list(ridden.items), [], []

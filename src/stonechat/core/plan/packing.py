@@ -10,7 +10,8 @@ from stonechat.core.kit.containers import contents_of, units_to_pack
 from stonechat.core.kit.item import Item
 from stonechat.core.kit.jobs import JOBS
 from stonechat.core.ledger.state import Ridden
-from stonechat.core.load.balance import Mass
+from stonechat.core.line.profile import loose_share
+from stonechat.core.load.balance import Mass, bands_for
 from stonechat.core.load.problem import (
     DRAG_STEP,
     HOME,
@@ -22,7 +23,7 @@ from stonechat.core.load.problem import (
     build_problem,
 )
 from stonechat.core.load.rules import Conditions
-from stonechat.core.plan.cutlist import demands_of, is_protected, loss_of
+from stonechat.core.plan.cutlist import is_protected, loss_of
 from stonechat.core.plan.film import WATER_DENSITY
 from stonechat.core.plan.plan import Plan, Variant
 from stonechat.core.plan.setting import carried_items
@@ -76,6 +77,7 @@ def packing_problem(plan: Plan, variant: Variant, ridden: Ridden, trial: Trial =
     free = _free_carriers(variant, carriers, trial)
     choices = _choices(variant, ridden, units, parts, maybe & {unit.id for unit in units}, carriers, free)
     water = {state.carrier.id: state.water * WATER_DENSITY for state in ridden.film[heaviest].carriers}
+    bands = bands_for(loose_share(ridden.profile), (carrier.place for carrier in carriers if carrier.mounted))
     return build_problem(
         items=units,
         members=parts,
@@ -89,10 +91,12 @@ def packing_problem(plan: Plan, variant: Variant, ridden: Ridden, trial: Trial =
         ),
         pins={**{key: variant.places.get(key, "") for key in variant.pins}, **trial.held},
         choices=choices,
+        bands=bands,
         conditions=Conditions(
             coldest=float(ridden.ride.temps.min()),
             water=water,
             has_food=energy > 0.0,
+            steering=bands.steering,
             groups=variant.wishes.sets_together,
             off=variant.checks_off,
         ),
@@ -170,7 +174,7 @@ def _maybe_things(plan: Plan, variant: Variant, ridden: Ridden, trial: Trial) ->
     """Return things that the packing may leave or take: marked maybe, not pinned, not protected, aboard all the way."""
     if not (trial.decides and variant.wishes.decide_maybe):
         return frozenset()
-    demands = demands_of(ridden)
+    demands = ridden.demands
     along = {item.id for item in ridden.items}
     moving = set(variant.joins) | set(variant.posts) | set(variant.pins) | set(trial.held)
     holders = {item.container for item in plan.items if item.container}
@@ -210,7 +214,7 @@ def _choices(
 
 def _losses(variant: Variant, ridden: Ridden, items: Iterable[Item], maybe: frozenset[str]) -> tuple[Loss, ...]:
     """Return what the lack of each job costs that only things of the choice do."""
-    demands = demands_of(ridden)
+    demands = ridden.demands
     doing: dict[str, list[Item]] = {}
     for item in items:
         for key in item.roles - variant.jobs_off:

@@ -6,8 +6,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from stonechat.core.ledger.state import Cause, Ledger, Leg, MassCurve, Ridden, Visit
-from stonechat.core.line.profile import SPACING
+from stonechat.core.line.profile import SPACING, loose_share
 from stonechat.core.line.stops import DAY, is_open, next_opening
+from stonechat.core.load.balance import bands_for
 from stonechat.core.load.problem import DRAG_STEP, Prices
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.physics.constants import JOULES_PER_KCAL
@@ -92,6 +93,7 @@ def summarise(setting: Setting, ride: RideResult, aboard: Aboard, *, settled: bo
         orders=setting.variant.orders,
         jobs_off=setting.variant.jobs_off,
         ticked=setting.variant.ticked,
+        bands=bands_for(loose_share(setting.profile), (carrier.place for carrier in setting.carriers)),
     )
 
 

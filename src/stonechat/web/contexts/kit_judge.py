@@ -6,7 +6,7 @@ from stonechat.core.kit.bolts import TOOLS, BoltCover, bolts_of, cover_bolts
 from stonechat.core.kit.item import Item
 from stonechat.core.kit.jobs import JOBS, Coverage, Job
 from stonechat.core.plan.countdown import Task, countdown
-from stonechat.core.plan.cutlist import FIRST_STEP, Cut, coverage_of, cut_list, demands_of
+from stonechat.core.plan.cutlist import FIRST_STEP, Cut, cut_list
 from stonechat.services.shelf import shelf_items
 from stonechat.web.desk import Desk
 
@@ -59,7 +59,7 @@ class JobsView:
 def jobs_view(desk: Desk) -> JobsView:
     """Return what the jobs show."""
     ridden = desk.evaluation.ridden
-    coverage = tuple(c for c in coverage_of(ridden, desk.variant) if c.job.key not in desk.variant.jobs_off)
+    coverage = tuple(c for c in ridden.coverage if c.job.key not in desk.variant.jobs_off)
     bolts = cover_bolts(bolts_of(ridden.bike, ridden.carriers), ridden.items)
     return JobsView(
         coverage=tuple(sorted(coverage, key=lambda c: _WORST[c.state])),
@@ -84,7 +84,7 @@ class CountdownView:
 
 def countdown_view(desk: Desk) -> CountdownView:
     """Return what the countdown shows."""
-    tasks = countdown(desk.opened.plan, desk.variant, demands_of(desk.evaluation.ridden))
+    tasks = countdown(desk.opened.plan, desk.variant, desk.evaluation.ridden.demands)
     return CountdownView(
         tasks=tasks,
         done=sum(1 for task in tasks if task.done),

@@ -7,7 +7,7 @@ from stonechat.core.kit.bands import mass_band
 from stonechat.core.kit.containers import holder_of, units_to_pack
 from stonechat.core.kit.item import Item
 from stonechat.core.ledger.price import item_price
-from stonechat.core.load.balance import LEAN_MOST, SWAY_MOST, Balance
+from stonechat.core.load.balance import Balance, Bands
 from stonechat.core.load.moves import MoveOption
 from stonechat.core.plan.plan import HOME
 from stonechat.core.rig.carrier import ACCESS_NAMES
@@ -74,9 +74,8 @@ class BikeView:
     mass: float  # kg
     band: float  # kg, of what is not weighed yet
     balance: Balance
-    lean_most: float  # rad
     sway: float
-    sway_most: float
+    bands: Bands
     steering: float
     places: tuple[LoadPlace, ...]
     loose: tuple[LooseItem, ...]
@@ -128,9 +127,8 @@ def bike_view(desk: Desk) -> BikeView:
         mass=load.mass,
         band=mass_band(ridden.items),
         balance=load.balance,
-        lean_most=LEAN_MOST,
         sway=load.sway,
-        sway_most=SWAY_MOST,
+        bands=ridden.bands,
         steering=load.steering,
         places=_places(desk),
         loose=tuple(

@@ -7,7 +7,6 @@ from stonechat.core.checks.check import Check
 from stonechat.core.checks.registry import all_checks
 from stonechat.core.kit.item import Item
 from stonechat.core.ledger.state import Leg, LegLoad
-from stonechat.core.load.balance import FRONT_SHARE_BAND, LEAN_MOST, STEERING_MOST, SWAY_MOST
 from stonechat.core.load.greedy import RULES, pack_greedily
 from stonechat.core.load.judge import judge
 from stonechat.core.load.problem import PackingProblem
@@ -68,6 +67,7 @@ class BalanceRow:
     leg: Leg
     load: LegLoad
     lean: float  # °, positive to the left
+    reaching: float  # min of getting at things, by riding time
     is_now: bool
     address: str
 
@@ -92,15 +92,16 @@ def balance_view(desk: Desk) -> BalanceView:
                 leg=leg,
                 load=load,
                 lean=math.degrees(load.balance.lean),
+                reaching=ridden.clock.reach_share * leg.moving / 60.0,
                 is_now=leg.index == desk.leg,
                 address=desk.at(edit="tab:balance", leg=leg.index),
             )
             for leg, load in zip(ridden.legs, ridden.film, strict=True)
         ),
-        front_band=FRONT_SHARE_BAND,
-        lean_most=math.degrees(LEAN_MOST),
-        sway_most=SWAY_MOST,
-        steering_most=STEERING_MOST,
+        front_band=(ridden.bands.front_low, ridden.bands.front_high),
+        lean_most=math.degrees(ridden.bands.lean),
+        sway_most=ridden.bands.sway,
+        steering_most=ridden.bands.steering,
     )
 
 

@@ -120,7 +120,14 @@
       return undefined;
     }
     const values = { item: held.ids, place: id, room: "load" };
+    const option = held.options.get(id);
+    const told = option ? `${held.name}: ${cost(option.change_min)} min of reaching and wind; balance and checks follow.` : "";
+    const rows = held.ids.map(rowOf).filter((row) => row && row.tagName === "LI");
     release();
+    // it is there at once, with its minutes; the answer brings the rest
+    const list = room.querySelector(`section[data-carrier="${CSS.escape(id)}"] ul`);
+    if (list) list.prepend(...rows);
+    say(told);
     send(room.dataset.move, values);
     return undefined;
   };

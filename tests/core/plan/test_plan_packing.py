@@ -1,0 +1,98 @@
+"""The packing problem of a variant against its ledger; dry bags; what is held, closed and kept."""
+
+from dataclasses import replace
+
+import pytest
+
+from stonechat.core.kit.item import Item
+from stonechat.core.load.judge import judge
+from stonechat.core.load.problem import LINER_TIME
+from stonechat.core.load.solve import solve_packing
+from stonechat.core.plan.evaluate import Evaluation, evaluate, with_places
+from stonechat.core.plan.packing import Trial, packing_problem
+from stonechat.core.plan.plan import HOME, Plan, Wishes
+from stonechat.core.rig.carrier import Carrier
+
+SECOND = 1.0 / 60.0  # min
+
+
+def few(demo: Plan) -> Plan:
+    """The demo with half of its things, so that a proof takes less than a second."""
+    kept = tuple(item for k, item in enumerate(demo.items) if k % 2 or item.worn)
+    ids = {item.id for item in kept}
+    variant = demo.variants[0]
+    variant = replace(variant, places={key: place for key, place in variant.places.items() if key in ids})
+    return replace(demo, items=kept, variants=(variant,))
+
+
+def test_the_solvers_minutes_are_the_ledgers_to_the_second(demo: Plan) -> None:
+    plan = few(demo)
+    variant = plan.variants[0]
+    result = solve_packing(packing_problem(plan, variant, evaluate(plan, "a").ridden), time_limit=10.0)
+    packed = plan.with_variant(with_places(variant, result.places))
+    ridden = evaluate(packed, "a").ridden
+    problem = packing_problem(packed, packed.variants[0], ridden)
+    assert judge(problem, result.places).broken == ()
+    column = {carrier.id: c for c, carrier in enumerate(problem.carriers)}
+    reaching = 0.0
+    for i, item in enumerate(problem.items):
+        c = column[result.places[item.id]]
+        reaching += float(problem.minutes[i, c]) - float(problem.food_minutes[c]) * item.total_volume
+    assert reaching == pytest.approx(ridden.ledger.minutes("reach"), abs=SECOND)
+
+
+def test_the_same_problem_gets_the_same_answer(demo: Plan) -> None:
+    plan = few(demo)
+    problem = packing_problem(plan, plan.variants[0], evaluate(plan, "a").ridden)
+    one, other = (solve_packing(problem, present=plan.variants[0].places, time_limit=20.0) for _ in range(2))
+    assert one == other
+
+
+def test_an_empty_dry_bag_keeps_things_dry_in_an_open_carrier_and_is_opened_each_time(demo: Plan) -> None:
+    cage = Carrier(id="cage", name="open cage", place="fork", side="left", capacity=0.004, load_limit=2.0, mass=0.1,
+                   longest=0.4, dryness="open", access="off", open_time=2.0)  # fmt: skip
+    quilt = Item(id="q", name="quilt", category="sleep", mass=0.5, volume=0.003, keep_dry=True, reaches=2.0)
+    bag = Item(id="b", name="dry bag", mass=0.05, volume=0.0001, holds=True, makes_dry=True, reaches=0.0)
+    variant = replace(demo.variants[0], carriers=(*demo.variants[0].carriers, cage))
+    places = {"q": "cage", "b": "cage"}
+    plan = replace(demo, items=(*demo.items, quilt, bag)).with_variant(with_places(variant, places))
+    wet = plan.with_variant(with_places(plan.variants[0], {"b": "seat"}))
+    with_bag, without = evaluate(plan, "a"), evaluate(wet, "a")
+    assert not [f for f in with_bag.findings if f.code == "dry" and f.subject == "q"]
+    assert [f.state for f in without.findings if f.code == "dry" and f.subject == "q"] == ["broken"]
+    days = with_bag.ridden.prices.days
+    more = with_bag.ridden.ledger.minutes("reach") - without.ridden.ledger.minutes("reach")
+    assert more == pytest.approx(2.0 * LINER_TIME * days / 60.0, abs=0.1)
+    problem = packing_problem(plan, plan.variants[0], with_bag.ridden)
+    now = dict(with_bag.ridden.places)
+    dry, damp = (" ".join(judge(problem, {**now, "b": place}).broken) for place in ("cage", "seat"))
+    assert "quilt in open cage" not in dry and "quilt in open cage: would get wet" in damp
+
+
+def test_what_is_closed_kept_or_held_is_so_in_the_problem(demo: Plan, demo_evaluation: Evaluation) -> None:
+    ridden = demo_evaluation.ridden
+    variant = replace(demo.variants[0], wishes=Wishes(free_carriers=frozenset({"seat", "bar", "bottle-seat"})))
+    free = packing_problem(demo, variant, ridden, Trial(decides=True))
+    assert set(free.choices.carriers) == {"seat", "bar"}  # a bottle holds water: it stays
+    kept = packing_problem(demo, variant, ridden, Trial(decides=True, kept=frozenset({"bar"})))
+    assert set(kept.choices.carriers) == {"seat"}
+    closed = packing_problem(demo, variant, ridden, Trial(decides=True, closed=frozenset({"seat"})))
+    assert "seat" not in {carrier.id for carrier in closed.carriers}
+    held = packing_problem(demo, variant, ridden, Trial(held={"phone": "jersey", "rag": HOME}))
+    assert held.pins["phone"] == "jersey" and "rag" not in {item.id for item in held.items}
+    mass = sum(entry[0] for entry in free.provisions.fixed)
+    carried = sum(c.mass for c in variant.carriers if c.id in free.choices.carriers)
+    assert mass == pytest.approx(sum(entry[0] for entry in kept.provisions.fixed) - next(
+        c.mass for c in variant.carriers if c.id == "bar"), abs=1e-9)  # fmt: skip
+    assert carried > 0.0
+
+
+def test_only_things_marked_maybe_and_not_protected_may_stay_and_jobs_never_cut_are_done(
+    demo: Plan, demo_evaluation: Evaluation
+) -> None:
+    variant = replace(demo.variants[0], wishes=Wishes(decide_maybe=True))
+    problem = packing_problem(demo, variant, demo_evaluation.ridden, Trial(decides=True))
+    needs = {item.id: item.need for item in demo.items}
+    assert problem.choices.things and {needs[key] for key in problem.choices.things} == {"maybe"}
+    for loss in problem.choices.losses:
+        assert loss.minutes > 0.0 and loss.things <= set(problem.choices.things)
