@@ -1,5 +1,7 @@
 """Pack it for me: started, looked over, taken, refused, stopped, lost."""
 
+from dataclasses import replace
+
 import pytest
 from sqlalchemy import Engine, text
 
@@ -67,9 +69,9 @@ def test_nothing_fits_is_said_with_litres(workspace: Workspace, opened: OpenPlan
 
 
 def test_nothing_to_pack_is_packed(workspace: Workspace, opened: OpenPlan) -> None:
-    empty = opened
-    for item in opened.plan.items:
-        empty = editing.drop_item(workspace, empty, revision=empty.revision, item=item.id)
+    empty = history.change_plan(
+        workspace, opened.id, revision=opened.revision, label="bare", change=lambda plan: replace(plan, items=())
+    )
     found = packed(workspace, empty)
     assert found.run.state == "done" and found.moves == () and found.run.bound_min is not None
 

@@ -143,6 +143,8 @@ def load_report(plan: Plan, variant_id: str, seconds: float) -> dict[str, Any]:
         "judged_min": verdict.minutes if verdict else None,
         "bound_min": _known(result.bound),
         "gap": _known(result.gap),
+        "unkept_rules": [rule.words for rule in result.unkept],
+        "ways_out": [list(way.words) for way in (result.conflict.ways if result.conflict else ())],
         "broken_rules": list(verdict.broken) if verdict else list(result.reasons),
         "ledger": {cause.key: cause.minutes for cause in after.ridden.ledger.causes},
         "finish_h": after.ridden.ledger.finish / 3600.0,

@@ -145,6 +145,29 @@ def pin_item(workspace: Workspace, opened: OpenPlan, variant_id: str, *, revisio
     )
 
 
+def wear_item(workspace: Workspace, opened: OpenPlan, *, revision: int, item: str) -> OpenPlan:
+    """Put a thing on, or take it off; in every variant, as what is worn is the rider's mass and takes no room."""
+    thing = item_named(opened.plan, item)
+    if thing.holds or thing.container:
+        raise InvalidInput(f"{thing.name} holds things or is inside another. Take it out in Kit first.", subject=item)
+
+    def change(plan: Plan) -> Plan:
+        changed = tuple(replace(entry, worn=not thing.worn) if entry.id == item else entry for entry in plan.items)
+        return replace(plan, items=changed, variants=tuple(_on_body(v, item, on=not thing.worn) for v in plan.variants))
+
+    label = f"{'took off' if thing.worn else 'put on'} {thing.name}"
+    return change_plan(workspace, opened.id, revision=revision, label=label, change=change)
+
+
+def _on_body(variant: Variant, item: str, *, on: bool) -> Variant:
+    """Return a variant with a thing on the body, or on the floor; what is left at home stays there."""
+    if variant.places.get(item) == HOME:
+        return variant
+    kept = {key: place for key, place in variant.places.items() if key != item}
+    body = next((c.id for c in variant.carriers if c.mounted and c.place == "body"), "")
+    return replace(variant, places={**kept, item: body} if on and body else kept, pins=variant.pins - {item})
+
+
 def _packed_in(variant: Variant, carrier_id: str) -> frozenset[str]:
     return frozenset(key for key, place in variant.places.items() if place == carrier_id)
 

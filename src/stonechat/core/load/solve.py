@@ -21,7 +21,7 @@ from stonechat.errors import InvalidInput
 GAP_WANTED = 1e-3  # 1, gap over the minutes at which a packing counts as proven
 _SOLVER_GAP = 0.5e-3  # 1, the solver's own, over minutes and rules not kept together
 _CALM_GAP = 0.05  # 1, gap at which the search for fewer moves ends
-_CALM_TIME = 3.0  # s, to look for a packing as good that moves less
+_CALM_TIME = 4.0  # s, to look for a packing as good that moves less
 _MOST_CELLS = 40_000  # items times carriers
 
 

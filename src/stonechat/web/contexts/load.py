@@ -84,6 +84,7 @@ class BikeView:
     pin_address: str
     options_address: str
     swap_address: str
+    wear_address: str
     pack: PackView
     wishes: WishesView
     home: str
@@ -141,6 +142,7 @@ def bike_view(desk: Desk) -> BikeView:
         pin_address=desk.do("pin"),
         options_address=desk.do("options"),
         swap_address=desk.do("swap"),
+        wear_address=desk.do("wear"),
         pack=pack_view(desk),
         wishes=wishes_view(desk),
         home=HOME,

@@ -74,6 +74,14 @@ def pin(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Res
     return after_change(request, sent.desk(request, plan_id, variant_id, "load", opened))
 
 
+@router.post("/wear")
+def wear(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+    """Put a thing on, or take it off."""
+    workspace = workspace_of(request)
+    opened = editing.wear_item(workspace, open_plan(workspace, plan_id), revision=sent.revision, item=sent.text("item"))
+    return after_change(request, sent.desk(request, plan_id, variant_id, "load", opened))
+
+
 @router.post("/carriers/{carrier_id}/empty")
 def empty(request: Request, plan_id: UUID, variant_id: str, carrier_id: str, sent: SentForm) -> Response:
     """Put everything of a carrier on the floor."""

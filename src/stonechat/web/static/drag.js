@@ -245,6 +245,9 @@
     } else if (event.key === "p" && (row || held)) {
       event.preventDefault();
       send(room.dataset.pin, { item: row ? row.dataset.item : held.ids[0] });
+    } else if (event.key === "w" && (row || held) && !typed) {
+      event.preventDefault();
+      send(room.dataset.wear, { item: row ? row.dataset.item : held.ids[0] });
     } else if (row && (event.key === "ArrowDown" || event.key === "ArrowUp")) {
       const rows = [...room.querySelectorAll(".item")];
       const next = rows[rows.indexOf(row) + (event.key === "ArrowDown" ? 1 : -1)];
