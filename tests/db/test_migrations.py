@@ -1,5 +1,6 @@
 """Migrations forward, on real rows, and the tables against the rows' classes."""
 
+import json
 import math
 import os
 import subprocess
@@ -15,11 +16,13 @@ from sqlalchemy import Engine, text
 from sqlalchemy.exc import IntegrityError
 
 from stonechat.db.migrate import migrate
+from stonechat.db.packing import latest_run
 from stonechat.db.rows import PlanRow
 from stonechat.db.session import Store, make_engine
 from stonechat.services import exchange, shelf
 from stonechat.services.evaluation import evaluated
-from stonechat.services.history import open_plan
+from stonechat.services.history import OpenPlan, open_plan
+from stonechat.services.proposal import proposal_of
 from stonechat.services.workspace import Workspace
 from stonechat.settings import Settings
 
@@ -142,3 +145,34 @@ def test_programs_that_start_at_once_on_an_empty_database_do_not_trip_over_one_a
 def test_a_plan_without_course_cannot_be_kept(engine: Engine) -> None:
     with pytest.raises(IntegrityError, match="fk_plan_course_hash"), engine.begin() as connection:
         connection.execute(text("insert into plan (name, course_hash) values ('x', 'missing')"))
+
+
+def test_a_packing_run_of_an_older_state_is_a_plain_packing_that_can_be_shown_and_taken(
+    empty: Engine, opened: OpenPlan, workspace: Workspace
+) -> None:
+    migrate(empty, "0004")
+    places = dict(opened.plan.variants[0].places) | {"phone": "jersey"}
+    old = {"status": "proven", "places": places, "reasons": []}
+    with empty.begin() as connection:
+        connection.execute(
+            text(
+                "insert into course (hash, points, latitudes_deg, longitudes_deg, heights_m) "
+                "values ('h', 2, 'a', 'a', 'a')"
+            )
+        )
+        plan_id = connection.execute(
+            text("insert into plan (name, course_hash) values ('Old', 'h') returning id")
+        ).scalar_one()
+        connection.execute(
+            text(
+                "insert into pack_run (plan_id, variant_id, revision, state, result) "
+                "values (:p, 'a', 1, 'done', cast(:r as jsonb))"
+            ),
+            {"p": plan_id, "r": json.dumps(old)},
+        )
+    migrate(empty)
+    with Store(empty).transaction() as session:
+        run = latest_run(session, plan_id, "a", "pack")
+    assert run is not None and run.kind == "pack" and run.request == {}
+    shown = proposal_of(opened, "a", evaluated(opened, "a"), run)
+    assert [move.item_id for move in shown.moves] == ["phone"] and shown.mountings == () and shown.ways == ()

@@ -1,14 +1,16 @@
 """The parts of Load beside the bike: the price of every move, why, rules of thumb."""
 
 import re
+from dataclasses import replace
 
 import pytest
 from fastapi.testclient import TestClient
 from tests.web.test_pages import HTMX, Outline
 from tests.web.test_rig_pages import do, sent
 
+from stonechat.core.plan.plan import Plan
 from stonechat.services.evaluation import evaluated
-from stonechat.services.history import OpenPlan, open_plan
+from stonechat.services.history import OpenPlan, change_plan, open_plan
 from stonechat.services.packing import problem_of
 from stonechat.services.workspace import Workspace
 
@@ -17,9 +19,15 @@ def load(opened: OpenPlan, edit: str) -> str:
     return f"/plans/{opened.id}/a/load?edit={edit}"
 
 
-@pytest.mark.parametrize(
-    "edit", ["", "tab:prices", "tab:starts", "tab:balance", "tab:checks", "tab:whatif", "tab:inside", "why:rain-jacket"]
-)
+TABS = ("prices", "starts", "whatif", "inside", "balance", "checks")
+PARTS = ["", *(f"tab:{key}" for key in TABS), "why:rain-jacket"]
+    "",
+    *(f"tab:{key}" for key in ("prices", "starts", "whatif", "inside", "balance", "checks")),
+    "why:rain-jacket",
+]
+
+
+@pytest.mark.parametrize("edit", PARTS)
 def test_every_part_of_load_is_a_page_and_a_fragment(client: TestClient, opened: OpenPlan, edit: str) -> None:
     answer = client.get(load(opened, edit))
     outline = Outline(answer.text)
@@ -95,3 +103,73 @@ def test_balance_is_told_for_every_leg_as_the_film_has_it(client: TestClient, op
         assert f"{100 * leg.balance.front_share:.1f}\u202f%" in page.replace("\u00a0", "\u202f").replace(
             " %", "\u202f%"
         )
+
+
+def packed_page(client: TestClient, opened: OpenPlan) -> str:
+    client.post(do(opened, "pack"), data=sent(opened), headers=HTMX)
+    return client.get(load(opened, "")).text
+
+
+def test_with_every_carrier_off_packing_says_so(client: TestClient, workspace: Workspace, opened: OpenPlan) -> None:
+    def bare(plan: Plan) -> Plan:
+        variant = plan.variants[0]
+        return plan.with_variant(replace(variant, carriers=tuple(replace(c, mounted=False) for c in variant.carriers)))
+
+    now = change_plan(workspace, opened.id, revision=opened.revision, label="all off", change=bare)
+    page = packed_page(client, now)
+    assert "No plan fits" in page and "none is mounted" in page
+    for edit in PARTS:
+        assert client.get(load(now, edit)).status_code == 200
+
+
+def test_a_thing_heavier_than_every_limit_is_named(client: TestClient, workspace: Workspace, opened: OpenPlan) -> None:
+    def heavy(plan: Plan) -> Plan:
+        return replace(plan, items=tuple(replace(i, mass=15.0) if i.id == "rag" else i for i in plan.items))
+
+    now = change_plan(workspace, opened.id, revision=opened.revision, label="heavy", change=heavy)
+    page = packed_page(client, now)
+    assert "rag fits in no carrier: too heavy in" in page
+
+
+@pytest.mark.parametrize(
+    ("action", "fields", "status", "words"),
+    [
+        ("what-if", {}, 422, "Nothing is tried"),
+        ("what-if", {"item": "phone", "place": "ghost", "without": "ghost"}, 422, "Nothing is tried"),
+        ("swap", {"item": "phone"}, 422, "Choose two"),
+        ("swap", {"item": "phone", "other": "ghost"}, 404, "no thing"),
+        ("wishes", {"keep_free_l": "lots"}, 422, "is not a number"),
+        ("wishes", {"keep_free_l": "900"}, 422, "0 to 20 l"),
+        ("wishes", {"free": "ghost"}, 404, "no carrier"),
+        ("wear", {"item": "ghost"}, 404, "no thing"),
+        ("wear", {"item": "wash-pouch"}, 422, "holds things"),
+        ("carriers/seat/order", {"item": "ghost"}, 404, "no thing"),
+        ("carriers/ghost/order", {}, 404, "no carrier"),
+        ("pack/refuse", {"proposed": "phone"}, 409, "Pack first"),
+        ("pack/way", {"way": "x"}, 409, "no longer there"),
+        ("pack/take", {"kind": "different", "other": "7"}, 409, "no finished packing"),
+    ],
+)
+def test_what_cannot_be_done_is_a_sentence_and_changes_nothing(
+    client: TestClient,
+    workspace: Workspace,
+    opened: OpenPlan,
+    action: str,
+    fields: dict[str, str],
+    status: int,
+    words: str,
+) -> None:
+    answer = client.post(do(opened, *action.split("/")), data=sent(opened, **fields), headers=HTMX)
+    assert answer.status_code == status and words in answer.text
+    assert open_plan(workspace, opened.id).plan == opened.plan
+
+
+def test_several_held_things_are_told_together(client: TestClient, opened: OpenPlan) -> None:
+    ask = do(opened, "options")
+    one, other = (
+        {o["carrier"]: o for o in client.get(ask, params={"item": key}).json()} for key in ("phone", "wind-gilet")
+    )
+    both = {o["carrier"]: o for o in client.get(ask, params={"item": ["phone", "wind-gilet"]}).json()}
+    for key, option in both.items():
+        assert option["change_min"] == pytest.approx(one[key]["change_min"] + other[key]["change_min"], abs=0.002)
+    assert client.get(ask, params={"item": ["phone"] * 60}).status_code == 422

@@ -195,7 +195,7 @@ def _different(workspace: Workspace, opened: OpenPlan, run: PackRun, reporter: _
     problem = problem_of(opened, run.variant_id, evaluated(opened, run.variant_id), trial)
     if last is not None and last.state == "done" and last.revision == opened.revision and last.request == run.request:
         known = last.result or {}
-        best = Packing(places=known["places"], mounted=frozenset(known["mounted"]))
+        best = Packing(places=known["places"], mounted=frozenset(known.get("mounted", ())))
         outcome: dict[str, object] = {
             "state": "done", "result": dict(known), "best_min": last.best_min, "bound_min": last.bound_min,
             "gap": last.gap,
@@ -231,6 +231,7 @@ def _what_if(workspace: Workspace, opened: OpenPlan, run: PackRun, reporter: _Re
         result,
         {
             "base_minutes": base.minutes if math.isfinite(base.minutes) else None,
+            "base_gap": base.gap if math.isfinite(base.gap) else None,
             "base_unkept": [rule.words for rule in base.unkept],
             "saved": saved,
         },

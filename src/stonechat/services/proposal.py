@@ -249,7 +249,7 @@ def take_packing(
     now, trial = variant.places, trial_of(run)
     places = {item: place for item, place in result["places"].items() if now.get(item) != place and item not in refused}
     mounted = {
-        carrier.id: carrier.id in result["mounted"]
+        carrier.id: carrier.id in result.get("mounted", ())
         for carrier in variant.carriers
         if carrier.id in variant.wishes.free_carriers | trial.opened
         and carrier.id not in trial.kept | trial.closed

@@ -76,6 +76,7 @@ class WhatIfView:
     asked: tuple[str, ...]  # what was tried, in sentences
     base: float  # min of the best as things are, NaN where there is none
     after: float  # min of the best as tried, on the same footing
+    base_gap: float  # 1
     base_unkept: tuple[str, ...]
     try_address: str
 
@@ -134,6 +135,7 @@ def whatif_view(desk: Desk) -> WhatIfView:
         asked=_asked(desk, pack.run) if pack.run else (),
         base=math.nan if base is None else float(base),
         after=pack.proposal.minutes - float(result.get("saved", 0.0)) if pack.proposal else math.nan,
+        base_gap=math.nan if base is None else float(result.get("base_gap") or 0.0),
         base_unkept=tuple(result.get("base_unkept", ())),
         try_address=desk.do("what-if"),
     )
