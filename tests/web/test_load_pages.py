@@ -21,10 +21,6 @@ def load(opened: OpenPlan, edit: str) -> str:
 
 TABS = ("prices", "starts", "whatif", "inside", "balance", "checks")
 PARTS = ["", *(f"tab:{key}" for key in TABS), "why:rain-jacket"]
-    "",
-    *(f"tab:{key}" for key in ("prices", "starts", "whatif", "inside", "balance", "checks")),
-    "why:rain-jacket",
-]
 
 
 @pytest.mark.parametrize("edit", PARTS)
