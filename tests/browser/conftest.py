@@ -9,9 +9,10 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, BrowserContext, Page, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 
 CHROMIUM = "/usr/bin/chromium"
+expect.set_options(timeout=15_000)  # two programs and two browsers share the machine
 
 
 class Program:
