@@ -12,7 +12,14 @@ import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 
 CHROMIUM = "/usr/bin/chromium"
-expect.set_options(timeout=15_000)  # two programs and two browsers share the machine
+expect.set_options(timeout=15_000)  # the rest of the tests run beside the browser
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Keep all tests of the browser in one process, so that one program and one browser do."""
+    for item in items:
+        if Path(__file__).parent in item.path.parents:
+            item.add_marker(pytest.mark.xdist_group("browser"))
 
 
 class Program:

@@ -78,7 +78,7 @@ def test_tape_and_ledger_are_sheets_on_a_phone(browser: Browser, program: str) -
     expect(page.locator("#ledger .finish")).not_to_be_in_viewport()
     page.locator("#tape").get_by_role("link", name=re.compile("Vint Mill")).click()
     expect(page.locator("#tape")).not_to_be_in_viewport()
-    assert "leg=3" in page.url
+    expect(page).to_have_url(re.compile("leg=3"))
     context.close()
 
 
