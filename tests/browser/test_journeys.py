@@ -161,7 +161,7 @@ def test_a_leg_is_chosen_on_the_tape_and_the_bike_changes(page: Page, own_plan: 
     page.locator("#tape").get_by_role("link", name=re.compile("Tazzle")).click()
     expect(page.get_by_role("heading", level=1)).to_contain_text("Leaving Tazzle")
     assert page.locator(".drawing-words").inner_text() != first
-    assert "leg=10" in page.url
+    expect(page).to_have_url(re.compile("leg=10"))
     page.go_back()
     expect(page.get_by_role("heading", level=1)).to_contain_text("Leaving Ostrel")
 
