@@ -15,7 +15,7 @@ _WATCH = """() => {
   document.addEventListener('keydown', e => { window.pressed = performance.now(); window.told = null; }, true);
   new MutationObserver(() => {
     const text = (document.getElementById('holding') || {}).textContent || '';
-    if (!window.told && text.includes('balance and checks follow')) requestAnimationFrame(() => {
+    if (!window.told && text.includes('Checks follow')) requestAnimationFrame(() => {
       window.told = window.told || performance.now() - window.pressed;
     });
   }).observe(document.body, { childList: true, subtree: true, characterData: true });
@@ -46,7 +46,7 @@ def main(address: str) -> None:
         browser.close()
     settled = [whole for _, whole, _ in moves]
     told = [first for _, _, first in moves if first is not None]
-    print(f"{len(moves)} moves: minutes shown after {statistics.median(told):.0f} ms (median)")
+    print(f"{len(moves)} moves: minutes and balance shown after {statistics.median(told):.0f} ms (median)")
     print(f"answered after {statistics.median(a for a, _, _ in moves):.0f} ms, "
           f"settled after {statistics.median(settled):.0f} ms (median), {max(settled):.0f} at most")  # fmt: skip
 

@@ -55,7 +55,7 @@ def test_a_loose_thing_is_offered_its_cheapest_place(workspace: Workspace, opene
     loose = editing.move_items(workspace, opened, "a", revision=opened.revision, places={"phone": ""})
     best = best_places(loose, "a")
     assert set(best) == {"phone"}
-    options = [option for option in options_for(loose, "a", ["phone"]) if not option.reason]
+    options = [option for option, _ in options_for(loose, "a", ["phone"]) if not option.reason]
     assert best["phone"] is not None
     assert best["phone"].minutes == min(option.minutes for option in options)
 

@@ -1,15 +1,18 @@
 """Moves by reason, refusing and packing again, what if, ways out, different plans."""
 
+import math
 from dataclasses import replace
 
 import pytest
 
 from stonechat.core.load.judge import judge
+from stonechat.core.plan.evaluate import evaluate, with_places
 from stonechat.core.plan.packing import Trial
 from stonechat.errors import Conflict, InvalidInput
 from stonechat.services import editing, packing, proposal
 from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan, open_plan
+from stonechat.services.load import options_for
 from stonechat.services.workspace import Workspace
 
 
@@ -173,3 +176,17 @@ def test_a_thing_is_put_on_and_taken_off_in_every_variant(workspace: Workspace, 
     assert seat.mass < sum(item.total_mass for item in seat.items) or not seat.mass  # what is worn loads no pocket
     off = editing.wear_item(workspace, worn, revision=worn.revision, item="rain-jacket")
     assert "rain-jacket" not in off.plan.variants[0].places and not off.plan.items[0].worn
+
+
+def test_how_the_bike_would_stand_is_how_it_stands_after_the_move(workspace: Workspace, lighter: OpenPlan) -> None:
+    told = {option.carrier_id: stance for option, stance in options_for(lighter, "a", ["rain-jacket", "phone"], 3)}
+    for target in ("jersey", "seat", "stem-left"):
+        places = dict.fromkeys(("rain-jacket", "phone"), target)
+        moved = replace(lighter.plan, variants=(with_places(lighter.plan.variants[0], places),))
+        load, stance = evaluate(moved, "a").ridden.film[3], told[target]
+        assert stance is not None
+        # the food that they displace rides elsewhere then: up to half a kilogram on a lever of a few centimetres
+        assert stance.front_share == pytest.approx(load.balance.front_share, abs=0.002)
+        assert stance.sway == pytest.approx(load.sway, abs=0.04)
+        assert stance.steering == pytest.approx(load.steering, abs=0.02)
+        assert stance.lean == pytest.approx(math.degrees(load.balance.lean), abs=0.02)

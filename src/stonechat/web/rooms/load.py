@@ -27,11 +27,15 @@ _HOLD_NOTHING = {"Cache-Control": "no-store"}
 
 @router.get("/options")
 def options(
-    request: Request, plan_id: UUID, variant_id: str, item: Annotated[list[str], Query(max_length=_MOST_HELD)]
+    request: Request,
+    plan_id: UUID,
+    variant_id: str,
+    item: Annotated[list[str], Query(max_length=_MOST_HELD)],
+    leg: int = 0,
 ) -> Response:
-    """Give what held things would cost in each carrier, and why they may not ride in some."""
+    """Give what held things would cost in each carrier, why they may not ride there, and how the bike would stand."""
     opened = open_plan(workspace_of(request), plan_id)
-    found = options_for(opened, variant_id, tuple(dict.fromkeys(item)))
+    found = options_for(opened, variant_id, tuple(dict.fromkeys(item)), leg)
     return JSONResponse(
         [
             {
@@ -39,8 +43,16 @@ def options(
                 "change_min": round(entry.change, 3),
                 "reason": entry.reason,
                 "possible": entry.is_possible,
+                "stance": None
+                if stance is None
+                else {
+                    "front_pct": round(100.0 * stance.front_share, 2),
+                    "lean_deg": round(stance.lean, 3),
+                    "sway_kgm": round(stance.sway, 3),
+                    "steering_kgm2": round(stance.steering, 4),
+                },
             }
-            for entry in found
+            for entry, stance in found
         ],
         headers=_HOLD_NOTHING,
     )

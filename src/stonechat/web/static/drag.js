@@ -29,7 +29,7 @@
     for (const row of rows) row.classList.add("held");
     say(`${held.name}: choose ${rows.length === 1 ? "its" : "their"} place.`);
     const query = held.ids.map((id) => `item=${encodeURIComponent(id)}`).join("&");
-    const answer = await fetch(`${stage().dataset.options}?${query}`, { headers: { Accept: "application/json" } });
+    const answer = await fetch(`${stage().dataset.options}?${query}&leg=${legNow()}`, { headers: { Accept: "application/json" } });
     const options = answer.ok ? await answer.json() : [];
     if (held !== mine) return;
     for (const option of options) held.options.set(option.carrier, option);
@@ -121,7 +121,7 @@
     }
     const values = { item: held.ids, place: id, room: "load" };
     const option = held.options.get(id);
-    const told = option ? `${held.name}: ${cost(option.change_min)} min of reaching and wind; balance and checks follow.` : "";
+    const told = option ? `${held.name}: ${cost(option.change_min)} min of reaching and wind${stands(option)}${option.reason ? `; ${option.reason}` : ""}. Checks follow.` : "";
     const rows = held.ids.map(rowOf).filter((row) => row && row.tagName === "LI");
     release();
     // it is there at once, with its minutes; the answer brings the rest
@@ -131,6 +131,8 @@
     send(room.dataset.move, values);
     return undefined;
   };
+
+  const stands = ({ stance }) => (stance ? `; front wheel ${stance.front_pct.toFixed(1)} %, lean ${Math.abs(stance.lean_deg).toFixed(2)}°, sway ${stance.sway_kgm.toFixed(2)} kg m, bars ${stance.steering_kgm2.toFixed(2)} kg m²` : "");
 
   const send = (address, values) => {
     const all = { ...values, revision: stage().dataset.revision, leg: legNow() };
