@@ -337,6 +337,8 @@ def test_packing_is_proposed_and_taken_through_the_pages(
 def test_costs_of_a_held_thing_come_as_data(client: TestClient, opened: OpenPlan) -> None:
     options = client.get(do(opened, "options"), params={"item": "mini-pump"}).json()
     by_carrier = {option["carrier"]: option for option in options}
+    stance = by_carrier["top-rear"].pop("stance")
+    assert 36.0 < stance["front_pct"] < 52.0 and abs(stance["lean_deg"]) < 0.5
     assert by_carrier["top-rear"] == {
         "carrier": "top-rear", "change_min": by_carrier["top-rear"]["change_min"], "reason": "too long by 45 mm",
         "possible": False,
