@@ -132,6 +132,8 @@ def test_a_thing_heavier_than_every_limit_is_named(client: TestClient, workspace
     [
         ("what-if", {}, 422, "Nothing is tried"),
         ("what-if", {"item": "phone", "place": "ghost", "without": "ghost"}, 422, "Nothing is tried"),
+        ("what-if", {"item": "mini-pump", "place": "top-rear"}, 422, "too long by 45 mm"),
+        ("what-if", {"item": "ghost", "place": "seat"}, 404, "no thing"),
         ("swap", {"item": "phone"}, 422, "Choose two"),
         ("swap", {"item": "phone", "other": "ghost"}, 404, "no thing"),
         ("wishes", {"keep_free_l": "lots"}, 422, "is not a number"),

@@ -41,7 +41,7 @@ FIELDS: tuple[Field, ...] = (
           limit="item_content", factor=1e3),
     Field(key="content_g", title="of it used up", words=r"^content|consumable", unit="g", kind="number",
           limit="item_content", factor=1e3),
-    Field(key="mass_g", title="mass each", words=r"mass|weight|weighs|^wt\b|^(g|gr|grams|kg|oz|lb|lbs)$", unit="g",
+    Field(key="mass_g", title="mass each", words=r"mass|weight|weighs|^(wt|g|gr|grams|kg|oz|lb|lbs)$", unit="g",
           kind="number", limit="item_mass", factor=1e3),
     Field(key="left_pct", title="left of that", words=r"^left", unit="%", kind="number", limit="share", factor=100.0),
     Field(key="volume_ml", title="volume packed", words=r"volume|litre|^(ml|l|vol)$|size packed", unit="ml",

@@ -71,7 +71,8 @@ def place_name(variant: Variant, place: str) -> str:
     return carrier_named(variant, place).name if place else "the floor"
 
 
-def _refuse_impossible(plan: Plan, item: Item, carrier: Carrier) -> None:
+def refuse_impossible(plan: Plan, item: Item, carrier: Carrier) -> None:
+    """Refuse a thing in a carrier that it cannot go into at all, or that is inside another thing."""
     holder = holder_of(item, {entry.id: entry for entry in plan.items})
     if holder is not None:
         raise InvalidInput(
@@ -111,7 +112,7 @@ def move_items(
     names = [item_named(opened.plan, key).name for key in places]
     for key, place in places.items():
         if place not in (HOME, ""):
-            _refuse_impossible(opened.plan, item_named(opened.plan, key), carrier_named(variant, place))
+            refuse_impossible(opened.plan, item_named(opened.plan, key), carrier_named(variant, place))
     targets = [place_name(variant, place) for place in places.values()]
     if not label and len(places) == 1:
         label = f"{names[0]} to {targets[0]}"

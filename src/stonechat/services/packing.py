@@ -13,7 +13,7 @@ from stonechat.core.load.greedy import RULES, pack_greedily
 from stonechat.core.load.problem import HOME, PackingProblem
 from stonechat.core.load.solve import Packing, PackingResult, Progress, lower_bound, solve_packing
 from stonechat.core.plan.evaluate import Evaluation
-from stonechat.core.plan.packing import AS_IT_IS, Trial, packing_problem
+from stonechat.core.plan.packing import AS_IT_IS, Trial, mounting_minutes, packing_problem
 from stonechat.db import packing as runs
 from stonechat.db.packing import PackRun
 from stonechat.errors import Conflict, NotFound
@@ -242,13 +242,12 @@ def _taken_off(
     opened: OpenPlan, variant_id: str, trial: Trial, problem: PackingProblem, evaluation: Evaluation
 ) -> float:
     """Return what taking off closed carriers saves beyond what the first packing could choose. [min]"""
-    closed = frozenset(
-        c.id
-        for c in opened.plan.variant(variant_id).carriers
-        if c.mounted and c.id in trial.closed and c.id not in problem.choices.carriers
+    prices = evaluation.ridden.prices
+    return sum(
+        mounting_minutes(carrier, prices)
+        for carrier in opened.plan.variant(variant_id).carriers
+        if carrier.mounted and carrier.id in trial.closed and carrier.id not in problem.choices.carriers
     )
-    free = problem_of(opened, variant_id, evaluation, replace(DECIDING, opened=closed)).choices.carriers
-    return sum(free.get(key, 0.0) for key in closed)
 
 
 _ANSWERS = {"pack": _pack, "different": _different, "what-if": _what_if}

@@ -96,3 +96,9 @@ def test_only_things_marked_maybe_and_not_protected_may_stay_and_jobs_never_cut_
     assert problem.choices.things and {needs[key] for key in problem.choices.things} == {"maybe"}
     for loss in problem.choices.losses:
         assert loss.minutes > 0.0 and loss.things <= set(problem.choices.things)
+
+
+def test_reaching_by_leg_adds_up_to_the_ledgers(demo_evaluation: Evaluation) -> None:
+    ridden = demo_evaluation.ridden
+    by_leg = [ridden.clock.reach_share * leg.moving / 60.0 for leg in ridden.legs]
+    assert sum(by_leg) == pytest.approx(ridden.ledger.minutes("reach"), abs=SECOND)

@@ -19,6 +19,7 @@ from stonechat.core.load.problem import (
     Choices,
     Loss,
     PackingProblem,
+    Prices,
     Provisions,
     build_problem,
 )
@@ -202,14 +203,36 @@ def _choices(
         return NO_CHOICES
     prices = ridden.prices
     return Choices(
-        carriers={
-            c.id: prices.per_kg * c.mass + prices.per_drag * c.drag / DRAG_STEP for c in carriers if c.id in free
-        },
+        carriers={carrier.id: mounting_minutes(carrier, prices) for carrier in carriers if carrier.id in free},
         things={unit.id: prices.per_kg * unit.total_mass for unit in units if unit.id in maybe},
         losses=_losses(variant, ridden, [p for unit in units for p in parts.get(unit.id, (unit,))], maybe),
         exclusive=_exclusive(variant.bike, carriers, free),
         twins=_twins(carriers, free),
     )
+
+
+def mounting_minutes(carrier: Carrier, prices: Prices) -> float:
+    """Return what a carrier costs empty: its own mass and its own wind.
+
+    Parameters
+    ----------
+    carrier : Carrier
+        The carrier.
+    prices : Prices
+        Prices on this route.
+
+    Returns
+    -------
+    minutes : float
+        Over the race; negative where it smooths the flow by more than it weighs. [min]
+
+    Examples
+    --------
+    >>> bag = Carrier(id="s", name="s", place="seat", capacity=0.01, load_limit=3, mass=0.4, longest=0.4, drag=0.002)
+    >>> round(mounting_minutes(bag, Prices(per_kg=25.0, per_drag=10.0, days=4.0)), 3)
+    12.0
+    """
+    return prices.per_kg * carrier.mass + prices.per_drag * carrier.drag / DRAG_STEP
 
 
 def _losses(variant: Variant, ridden: Ridden, items: Iterable[Item], maybe: frozenset[str]) -> tuple[Loss, ...]:

@@ -214,13 +214,16 @@ def go_out(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> 
 @router.post("/what-if")
 def what_if(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
     """Try a thing in a bag, a bag off or on, or another school."""
-    variant = open_plan(workspace_of(request), plan_id).plan.variant(variant_id)
+    plan = open_plan(workspace_of(request), plan_id).plan
+    variant = plan.variant(variant_id)
     known = {carrier.id: carrier for carrier in variant.carriers}
     _, places = SCHOOLS.get(sent.text("school"), ("", frozenset()))
     closed = {key for key in sent.texts("without") if key in known}
     closed |= {carrier.id for carrier in variant.carriers if carrier.mounted and carrier.place in places}
     item, place = sent.text("item"), sent.text("place")
     held = {item: place} if item and place in known and place not in closed else {}
+    if held:
+        editing.refuse_impossible(plan, editing.item_named(plan, item), known[place])
     opened = frozenset(key for key in sent.texts("with") if key in known)
     if not held and not closed and not opened:
         raise InvalidInput(

@@ -1,0 +1,101 @@
+"""Which rules of riding together a kit calls for, and each of them judged on a case by hand."""
+
+from dataclasses import replace
+
+import pytest
+
+from stonechat.core.kit.item import Item
+from stonechat.core.load.judge import judge
+from stonechat.core.load.problem import PackingProblem, Prices, Provisions, build_problem
+from stonechat.core.load.rules import UNKEPT, Conditions
+from stonechat.core.rig.bike import Bike
+from stonechat.core.rig.carrier import Carrier
+
+
+def bag(key: str, place: str, **changes: object) -> Carrier:
+    usual = Carrier(
+        id=key, name=key, place=place, capacity=0.004, load_limit=3.0, mass=0.1, longest=0.4, access="riding",
+        freezes="frame",
+    )  # fmt: skip
+    return replace(usual, **changes)
+
+
+CARRIERS = (
+    bag("low", "frame", open_time=1.0),
+    bag("high", "seat", open_time=8.0, freezes="open"),
+    bag("outer", "seat_top", loss="high", open_time=8.0),
+    bag("off", "bar_top", quick_off=True),
+)
+
+
+def thing(key: str, *roles: str, **changes: object) -> Item:
+    return replace(Item(id=key, name=key, mass=0.2, volume=0.0003, access="off", roles=frozenset(roles)), **changes)
+
+
+def problem(*things: Item, off: frozenset[str] = frozenset()) -> PackingProblem:
+    return build_problem(
+        items=things, carriers=CARRIERS, bike=Bike(), pins={}, provisions=Provisions(),
+        prices=Prices(per_kg=25.0, per_drag=10.0, days=4.0),
+        conditions=Conditions(coldest=-3.0, has_food=False, groups=True, off=off | {"room-left"}),
+    )  # fmt: skip
+
+
+CASES = {
+    "puncture": ((thing("plug kit", "plug"),), {"plug kit": "high"}, {"plug kit": "low"}),
+    "loss": ((thing("purse", "pay"),), {"purse": "outer"}, {"purse": "low"}),
+    "frost": ((thing("bank", "power_store"),), {"bank": "high"}, {"bank": "low"}),
+    "fragile": (
+        (thing("glass", fragile=True), thing("hammer", category="tools", mass=0.1)),
+        {"glass": "low", "hammer": "low"},
+        {"glass": "low", "hammer": "high"},
+    ),
+    "heavy-low": ((thing("wrench", category="tools", mass=0.9),), {"wrench": "high"}, {"wrench": "low"}),
+    "apart": (
+        (thing("lamp", "front_light"), thing("torch", "spare_light")),
+        {"lamp": "low", "torch": "low"},
+        {"lamp": "low", "torch": "off"},
+    ),
+    "indoors": (
+        (thing("purse", "pay"), thing("phone", "call")),
+        {"purse": "low", "phone": "high"},
+        {"purse": "low", "phone": "off"},
+    ),
+    "sets": (
+        (thing("pump", group="air"), thing("lever", group="air")),
+        {"pump": "low", "lever": "high"},
+        {"pump": "high", "lever": "high"},
+    ),
+    "steering": ((thing("anvil", mass=2.9),), {"anvil": "off"}, {"anvil": "low"}),
+}
+
+
+@pytest.mark.parametrize("code", sorted(CASES))
+def test_a_rule_is_broken_and_kept_as_by_hand_and_weighs_more_than_minutes(code: str) -> None:
+    things, broken, kept = CASES[code]
+    packed = problem(*things)
+    if code == "steering":  # a bar bag far ahead of the axis
+        packed = replace(packed, rules=tuple(replace(r, most=0.01) for r in packed.rules if r.code == "steering"))
+    bad, good = judge(packed, broken), judge(packed, kept)
+    assert code in {rule.code for rule in bad.unkept} and code not in {rule.code for rule in good.unkept}
+    assert bad.score == pytest.approx(bad.minutes + UNKEPT * len(bad.unkept))
+
+
+@pytest.mark.parametrize("code", sorted(set(CASES) - {"sets"}))
+def test_a_rule_whose_check_is_switched_off_is_not_asked_for(code: str) -> None:
+    things, broken, _ = CASES[code]
+    assert code not in {rule.code for rule in judge(problem(*things, off=frozenset({code})), broken).unkept}
+
+
+def test_soft_things_pad_and_what_stays_home_breaks_nothing() -> None:
+    glass, hammer = CASES["fragile"][0]
+    scarf = thing("scarf", category="clothes")
+    padded = problem(glass, hammer, scarf)
+    together = dict.fromkeys(("glass", "hammer", "scarf"), "low")
+    assert "fragile" not in {rule.code for rule in judge(padded, together).unkept}
+
+
+def test_a_set_that_no_carrier_takes_as_a_whole_is_not_asked_for() -> None:
+    pole = thing("pole", group="air", length=0.39)
+    wide = thing("mat", group="air", volume=0.0039)
+    assert "sets" in {rule.code for rule in problem(pole, wide).rules}
+    assert "sets" not in {rule.code for rule in problem(pole, replace(wide, volume=0.009)).rules}
