@@ -8,12 +8,20 @@ import subprocess
 import sys
 import time
 from collections.abc import Iterator
+from datetime import datetime
 from pathlib import Path
+from socket import create_connection
 from urllib.request import urlopen
 
 import pytest
 
+from stonechat.cli import loopback_socket
 from stonechat.cluster import running_cluster
+from stonechat.core.kit.item import Item
+from stonechat.core.plan.beginning import Spoken, begin_plan
+from stonechat.formats.gpx import read_gpx
+from stonechat.formats.plan_json import write_plan
+from stonechat.settings import Settings
 from tests.formats.test_gpx import course
 
 
@@ -69,6 +77,65 @@ def test_migrating_twice_is_no_harm(environment: dict[str, str]) -> None:
         assert run(environment, "migrate").stdout == "The database is up to date.\n"
 
 
+class Demo:
+    """A `demo` that was started and not yet waited for."""
+
+    def __init__(self, folder: Path, port: int) -> None:
+        self._errors = (folder.parent / f"demo-{id(self)}.err").open("w+")
+        self._process = subprocess.Popen(
+            [sys.executable, "-m", "stonechat", "demo", "--port", str(port)],
+            stdout=subprocess.PIPE, stderr=self._errors, text=True,
+            env={**os.environ, "STONECHAT_DATA_DIR": str(folder), "PYTHONUNBUFFERED": "1"},
+        )  # fmt: skip
+
+    def address(self) -> str:
+        """Wait for the address."""
+        assert self._process.stdout is not None
+        line = self._process.stdout.readline()
+        found = re.search(r"http://127\.0\.0\.1:\d+/", line)
+        self._errors.seek(0)
+        assert found, line + self._errors.read()
+        return found[0]
+
+    def end(self) -> int:
+        """End it politely."""
+        self._process.terminate()
+        code = self._process.wait(timeout=60)
+        assert self._process.stdout is not None
+        self._process.stdout.close()
+        self._errors.close()
+        return code
+
+
+def test_two_demos_of_the_same_second_both_start(tmp_path_factory: pytest.TempPathFactory) -> None:
+    folder = tmp_path_factory.mktemp("two")
+    for parent in (folder, *folder.parents[:3]):
+        parent.chmod(0o755)
+    with loopback_socket(0) as probe:
+        wanted = probe.getsockname()[1]
+    both = [Demo(folder / "data", wanted) for _ in range(2)]
+    try:
+        addresses = [demo.address() for demo in both]
+        assert len(set(addresses)) == 2
+        assert f"http://127.0.0.1:{wanted}/" in addresses
+        for address in addresses:
+            with urlopen(address + "plans", timeout=30) as answer:  # noqa: S310  an address of our own
+                assert answer.read().decode().count(">The Corvane Round</a>") == 1
+    finally:
+        codes = [demo.end() for demo in both]
+    assert codes == [0, 0]
+
+
+def test_a_port_is_bound_once_and_any_port_is_not_the_usual_one() -> None:
+    with loopback_socket(0) as first:
+        port = first.getsockname()[1]
+        assert port not in (0, Settings().port)
+        with loopback_socket(port) as second:  # taken, so another one
+            assert second.getsockname()[1] not in (0, port)
+            with create_connection(("127.0.0.1", port), timeout=5) as connection:  # it listens already
+                assert connection.getpeername()[1] == port
+
+
 def test_the_program_serves_without_demo_data_and_a_worker_packs(environment: dict[str, str], tmp_path: Path) -> None:
     serving = subprocess.Popen(
         [sys.executable, "-m", "stonechat", "serve", "--port", "0"],
@@ -81,8 +148,13 @@ def test_the_program_serves_without_demo_data_and_a_worker_packs(environment: di
         assert found
         with urlopen(found[0] + "plans", timeout=20) as answer:  # noqa: S310  an address of our own
             assert answer.status == 200
-        file = tmp_path / "short.gpx"
-        file.write_bytes(course(200))
+        file = tmp_path / "plan.json"
+        bottle_and_bag = Spoken(bags="road", items=(Item(id="tube", name="inner tube", mass=0.1, volume=2e-4),))
+        track = read_gpx(course(200)).track
+        new = begin_plan(
+            name="Short", track=track, surface="tarmac", stops=(), spoken=bottle_and_bag, today=datetime(2027, 3, 1)
+        )
+        file.write_bytes(write_plan(new))
         plan_id = run(environment, "import", str(file)).stdout.split()[0]
         page = urlopen(f"{found[0]}plans/{plan_id}/a/load", timeout=20).read().decode()  # noqa: S310
         revision = re.search(r'name="revision" value="(\d+)"', page)

@@ -24,7 +24,7 @@ from stonechat.errors import InvalidInput, NotFound, StonechatError, Unavailable
 from stonechat.formats.course_file import CourseChoice
 from stonechat.formats.plan_json import json_schema, read_plan
 from stonechat.jobs.app import defer_pack, make_queue
-from stonechat.services import analysis, exchange
+from stonechat.services import analysis, exchange, plans
 from stonechat.services.history import open_plan
 from stonechat.services.workspace import Workspace
 from stonechat.settings import Settings, read_settings
@@ -36,6 +36,8 @@ app = typer.Typer(
     help="Stonechat plans the load of a self-supported ultra-distance bicycle race, in minutes of race time.",
 )
 Json = Annotated[bool, typer.Option("--json", help="Print JSON instead of a short text.")]
+Port = Annotated[int | None, typer.Option(min=0, max=65_535, help="Loopback port; 0: any that is free.")]
+_BACKLOG = 512  # connections that may wait
 VariantId = Annotated[str, typer.Option("--variant", help="Which variant; the plan's first where not given.")]
 PlanFile = Annotated[Path, typer.Argument(help="An exported plan (JSON).", show_default=False)]
 
@@ -73,17 +75,22 @@ def _workspace() -> Iterator[tuple[Workspace, str]]:
         engine.dispose()
 
 
-def _free_port(wanted: int) -> int:
-    """Return the wanted loopback port, or another one where that is taken."""
+def loopback_socket(wanted: int) -> socket.socket:
+    """Return a socket that listens on a loopback port: the wanted one, or any where that is taken (0: any).
+
+    The server is handed this very socket, so that nobody can take the port in between.
+    """
     for port in (wanted, 0):
-        with socket.socket() as probe:
-            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-            try:
-                probe.bind(("127.0.0.1", port))
-            except OSError:
-                continue
-            return int(probe.getsockname()[1])
-    raise Unavailable("No loopback port is free.")
+        listening = socket.socket()
+        listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            listening.bind(("127.0.0.1", port))
+            listening.listen(_BACKLOG)
+        except OSError:
+            listening.close()
+            continue
+        return listening
+    raise Unavailable("No loopback port is free. End a program that holds one, then start again.")
 
 
 @contextmanager
@@ -107,17 +114,20 @@ def _worker(url: str) -> Iterator[None]:
             process.kill()
 
 
-def _serve(workspace: Workspace, *, port: int, address_note: str) -> None:
+def _serve(workspace: Workspace, *, port: int | None) -> None:
     import uvicorn
 
     from stonechat.web.app import create_app
 
-    port = _free_port(port)
-    web = create_app(workspace)
-    config = uvicorn.Config(web, host="127.0.0.1", port=port, log_level="warning", server_header=False)
-    server = uvicorn.Server(config)
-    threading.Thread(target=_announce, args=(server, f"{address_note} http://127.0.0.1:{port}/"), daemon=True).start()
-    server.run()
+    wanted = workspace.settings.port if port is None else port
+    with loopback_socket(wanted) as listening:
+        got = listening.getsockname()[1]
+        web = create_app(workspace)
+        server = uvicorn.Server(uvicorn.Config(web, log_level="warning", server_header=False))
+        taken = f"Port {wanted} is taken, so " if wanted not in (0, got) else ""
+        sentence = f"{taken}Stonechat is at http://127.0.0.1:{got}/"
+        threading.Thread(target=_announce, args=(server, sentence), daemon=True).start()
+        server.run(sockets=[listening])
 
 
 def _announce(server: Any, sentence: str) -> None:
@@ -136,22 +146,26 @@ def _stop_on_signal() -> None:
 
 
 @app.command()
-def demo(port: Annotated[int | None, typer.Option(help="Loopback port.")] = None) -> None:
+def demo(
+    port: Port = None,
+) -> None:
     """Start the database, a worker and the program with the demo plan, on loopback."""
     _stop_on_signal()
     with ExitStack() as stack:
         workspace, url = stack.enter_context(_workspace())
         exchange.ensure_demo(workspace)
         stack.enter_context(_worker(url))
-        _until_told(lambda: _serve(workspace, port=port or workspace.settings.port, address_note="Stonechat is at"))
+        _until_told(lambda: _serve(workspace, port=port))
 
 
 @app.command()
-def serve(port: Annotated[int | None, typer.Option(help="Loopback port.")] = None) -> None:
+def serve(
+    port: Port = None,
+) -> None:
     """Start the program without demo data; `stonechat work` beside it does the packing."""
     _stop_on_signal()
     with _workspace() as (workspace, _):
-        _until_told(lambda: _serve(workspace, port=port or workspace.settings.port, address_note="Stonechat is at"))
+        _until_told(lambda: _serve(workspace, port=port))
 
 
 def _until_told(run: Callable[[], None]) -> None:
@@ -211,7 +225,7 @@ def import_(
 def export(plan: Annotated[str, typer.Argument(help="Name or id of a plan.", show_default=False)]) -> None:
     """Write a plan as JSON to standard output."""
     with _workspace() as (workspace, _):
-        heads = exchange.list_plans(workspace)
+        heads = plans.list_plans(workspace)
         wanted = [head.id for head in heads if plan in (head.name, str(head.id))]
         if not wanted:
             raise NotFound(f"There is no plan “{plan}”. There are: {', '.join(head.name for head in heads) or 'none'}.")

@@ -15,7 +15,7 @@ class Settings(BaseSettings):
 
     database_url: str = Field("", description="Address of the database; empty: the private cluster.")
     data_dir: Path | None = Field(None, description="Folder of the private cluster; empty: chosen by user.")
-    port: int = Field(8765, ge=1, le=65_535, description="Loopback port of the web server.")
+    port: int = Field(8765, ge=0, le=65_535, description="Loopback port of the web server; 0: any that is free.")
     upload_limit_mb: float = Field(24.0, gt=0, le=1_000, description="Largest file that may be sent in.")
     track_points_limit: int = Field(150_000, ge=100, description="Most points a course may hold.")
     pack_limit_s: float = Field(30.0, gt=0, le=3_600, description="Longest time one packing may take.")

@@ -19,7 +19,7 @@ from stonechat.db.migrate import migrate
 from stonechat.db.packing import latest_run
 from stonechat.db.rows import PlanRow
 from stonechat.db.session import Store, make_engine
-from stonechat.services import exchange, shelf
+from stonechat.services import plans, shelf
 from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan, open_plan
 from stonechat.services.proposal import proposal_of
@@ -86,7 +86,7 @@ def test_rows_of_the_first_landed_state_are_read_by_this_program(empty: Engine) 
     workspace = Workspace(store=Store(empty), settings=Settings())
     opened = open_plan(workspace, plan_id)
     assert opened.plan.name == "Old" and opened.plan.variants[0].rider.power == 140.0
-    assert exchange.list_plans(workspace)[0].revision == 1
+    assert plans.list_plans(workspace)[0].revision == 1
     # what version 1 told in fewer words is the same bike, bag and thing now
     variant = opened.plan.variants[0]
     assert variant.bike.wheel_radius == pytest.approx(0.345) and variant.bike.rim == 0.622
@@ -139,7 +139,7 @@ def test_programs_that_start_at_once_on_an_empty_database_do_not_trip_over_one_a
     ]
     said = [process.communicate(timeout=60)[0] for process in started]
     assert said == [b"The database is up to date.\n"] * 2
-    assert exchange.list_plans(Workspace(store=Store(empty), settings=Settings())) == ()
+    assert plans.list_plans(Workspace(store=Store(empty), settings=Settings())) == ()
 
 
 def test_a_plan_without_course_cannot_be_kept(engine: Engine) -> None:
@@ -176,3 +176,51 @@ def test_a_packing_run_of_an_older_state_is_a_plain_packing_that_can_be_shown_an
     assert run is not None and run.kind == "pack" and run.request == {}
     shown = proposal_of(opened, "a", evaluated(opened, "a"), run)
     assert [move.item_id for move in shown.moves] == ["phone"] and shown.mountings == () and shown.ways == ()
+
+
+def test_the_shelf_of_an_older_state_is_parted_and_holds_each_thing_once(empty: Engine) -> None:
+    migrate(empty, "0005")
+    spoon = {"id": "spoon", "name": "Spoon", "mass_g": 11.0, "volume_l": 0.01, "version": 2}
+    things = {
+        "spoon": spoon,
+        "spoon-2": {**spoon, "id": "spoon-2", "name": "spoon "},  # the same thing of a second plan
+        "spoon-3": {**spoon, "id": "spoon-3", "mass_g": 25.0},
+        "demo-lamp": {**spoon, "id": "demo-lamp", "name": "Lamp", "mass_g": 90.0},
+        "demo-tent": {**spoon, "id": "demo-tent", "name": "Tent", "mass_g": 800.0},  # the rider weighed it since
+    }
+    demo = [things["demo-lamp"], {**things["demo-tent"], "mass_g": 950.0}]
+    with empty.begin() as connection:
+        connection.execute(
+            text(
+                "insert into course (hash, points, latitudes_deg, longitudes_deg, heights_m) "
+                "values ('h', 2, 'a', 'a', 'a')"
+            )
+        )
+        plan_id = connection.execute(
+            text("insert into plan (name, course_hash, demo) values ('Demo', 'h', true) returning id")
+        ).scalar_one()
+        connection.execute(
+            text(
+                "insert into plan_step (plan_id, number, course_hash, label, body) "
+                "values (:p, 1, 'h', 'made', cast(:b as jsonb))"
+            ),
+            {"p": plan_id, "b": json.dumps({"name": "Demo", "items": demo})},
+        )
+        for key, body in things.items():
+            connection.execute(
+                text("insert into shelf_item (id, body) values (:k, cast(:b as jsonb))"),
+                {"k": key, "b": json.dumps(body)},
+            )
+        connection.execute(
+            text("insert into pack_run (plan_id, variant_id, revision, state) values (:p, 'a', 1, 'done')"),
+            {"p": plan_id},
+        )
+    migrate(empty)
+    workspace = Workspace(store=Store(empty), settings=Settings())
+    assert [(item.name.strip(), round(1000 * item.mass)) for item in shelf.shelf_items(workspace)] == [
+        ("Spoon", 11), ("Spoon", 25), ("Tent", 800),
+    ]  # fmt: skip
+    assert [item.name for item in shelf.shelf_items(workspace, demo=True)] == ["Lamp"]
+    with Store(empty).transaction() as session:
+        run = latest_run(session, plan_id, "a")
+    assert run is not None and run.seen  # an old packing is not told as if it were new

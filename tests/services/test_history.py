@@ -9,7 +9,7 @@ from sqlalchemy import Engine, text
 from stonechat.core.kit.item import Item
 from stonechat.db.session import Store
 from stonechat.errors import Conflict, InvalidInput, NotFound
-from stonechat.services import editing, exchange, history, rigging, routing
+from stonechat.services import editing, exchange, history, plans, rigging, routing
 from stonechat.services.evaluation import evaluated, last_change
 from stonechat.services.history import OpenPlan, open_plan
 from stonechat.services.workspace import Workspace
@@ -70,7 +70,7 @@ def test_a_failing_change_leaves_nothing_behind(workspace: Workspace, opened: Op
 
 def test_history_is_cut_after_two_hundred_steps(workspace: Workspace, opened: OpenPlan, engine: Engine) -> None:
     for k in range(205):
-        opened = editing.rename_plan(workspace, opened.id, revision=opened.revision, name=f"name {k}")
+        opened = plans.rename_plan(workspace, opened.id, revision=opened.revision, name=f"name {k}")
     with engine.connect() as connection:
         assert connection.execute(text("select count(*) from plan_step")).scalar_one() == 200
     assert history.undo(workspace, opened.id, revision=opened.revision).plan.name == "name 203"
@@ -132,7 +132,7 @@ def test_deleting_a_plan_takes_its_history_and_the_course_stays_for_others(
     workspace: Workspace, opened: OpenPlan, engine: Engine
 ) -> None:
     copy = exchange.import_file(workspace, exchange.export_json(opened))
-    exchange.delete_plan(workspace, opened.id)
+    plans.delete_plan(workspace, opened.id)
     with engine.connect() as connection:
         assert connection.execute(text("select count(*) from course")).scalar_one() == 1
     assert open_plan(workspace, copy.plan_id).plan == replace(

@@ -5,7 +5,7 @@ from concurrent.futures import ThreadPoolExecutor
 import pytest
 
 from stonechat.core.plan import evaluate as chain
-from stonechat.services import editing, evaluation, history
+from stonechat.services import editing, evaluation, history, plans
 from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan, open_plan
 from stonechat.services.kept import Kept
@@ -41,7 +41,7 @@ def test_a_plan_is_ridden_once_also_after_undo_and_redo(
         return chain.evaluate(plan, variant_id, **more)  # type: ignore[arg-type]
 
     monkeypatch.setattr(evaluation, "evaluate", counted)
-    renamed = editing.rename_plan(workspace, opened.id, revision=opened.revision, name="Kept once")
+    renamed = plans.rename_plan(workspace, opened.id, revision=opened.revision, name="Kept once")
     evaluated(renamed, "a")
     undone = history.undo(workspace, opened.id, revision=renamed.revision)
     evaluated(undone, "a")

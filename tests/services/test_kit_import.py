@@ -115,14 +115,14 @@ def test_a_table_of_nothing_but_bad_rows_changes_nothing(workspace: Workspace, o
 
 def test_a_thing_taken_out_of_the_kit_stays_on_the_shelf_and_comes_back(workspace: Workspace, opened: OpenPlan) -> None:
     out = drop_item(workspace, opened, revision=opened.revision, item="spoon")
-    spoon = shelf.shelf_item(workspace, "spoon")
+    spoon = shelf.shelf_item(workspace, "spoon", demo=True)
     back = take_from_shelf(workspace, out, revision=out.revision, item=spoon)
     assert item_named(back.plan, "spoon") == item_named(opened.plan, "spoon")
     with pytest.raises(InvalidInput, match="in this kit already"):
         take_from_shelf(workspace, back, revision=back.revision, item=spoon)
-    shelf.drop_from_shelf(workspace, "spoon")
+    shelf.drop_from_shelf(workspace, "spoon", demo=True)
     with pytest.raises(NotFound):
-        shelf.shelf_item(workspace, "spoon")
+        shelf.shelf_item(workspace, "spoon", demo=True)
 
 
 def test_two_thousand_rows_come_in_whole(workspace: Workspace, opened: OpenPlan) -> None:

@@ -7,7 +7,7 @@ from sqlalchemy import Engine, text
 
 from stonechat.core.load.judge import judge
 from stonechat.errors import Conflict
-from stonechat.services import editing, history, packing, proposal, rigging
+from stonechat.services import editing, history, packing, plans, proposal, rigging
 from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan, open_plan
 from stonechat.services.workspace import Workspace
@@ -54,7 +54,7 @@ def test_pins_are_kept(workspace: Workspace, lighter: OpenPlan) -> None:
 
 def test_a_plan_changed_since_cannot_take_old_moves(workspace: Workspace, lighter: OpenPlan) -> None:
     packed(workspace, lighter)
-    moved = editing.rename_plan(workspace, lighter.id, revision=lighter.revision, name="Other")
+    moved = plans.rename_plan(workspace, lighter.id, revision=lighter.revision, name="Other")
     with pytest.raises(Conflict, match="Pack again"):
         proposal.take_packing(workspace, lighter.id, "a", revision=moved.revision, refused=())
 

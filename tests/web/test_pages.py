@@ -8,7 +8,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from stonechat.core.rhythm.rider import Rider
-from stonechat.services import editing
+from stonechat.services import plans
 from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan, open_plan
 from stonechat.services.workspace import Workspace
@@ -142,7 +142,7 @@ def test_a_move_with_script_brings_the_new_figures(client: TestClient, opened: O
 def test_a_stale_page_is_told_so_and_changes_nothing(
     client: TestClient, opened: OpenPlan, workspace: Workspace
 ) -> None:
-    editing.rename_plan(workspace, opened.id, revision=opened.revision, name="Changed elsewhere")
+    plans.rename_plan(workspace, opened.id, revision=opened.revision, name="Changed elsewhere")
     for headers in ({}, HTMX):
         answer = client.post(do(opened, "move"), data=form(opened, item="phone", place="jersey"), headers=headers)
         assert answer.status_code == 409
@@ -386,7 +386,7 @@ def test_an_unexpected_fault_says_nothing_of_its_insides(
     def fall(*_: object, **__: object) -> None:
         raise ZeroDivisionError("secret detail")
 
-    monkeypatch.setattr("stonechat.web.rooms.plans.exchange.list_plans", fall)
+    monkeypatch.setattr("stonechat.web.rooms.plans.catalogue.list_plans", fall)
     answer = client.get("/plans")
     assert answer.status_code == 500 and "secret detail" not in answer.text
     reference = re.search(r"<code>(\w{8})</code>", answer.text)

@@ -23,6 +23,7 @@ class PackRun:
     kind: str  # pack, different or what-if
     request: dict[str, Any]  # what is held, closed, opened and kept
     state: str  # waiting, running, done or failed
+    seen: bool
     stop_wanted: bool
     best_min: float | None
     bound_min: float | None
@@ -45,6 +46,7 @@ def _run(row: PackRow) -> PackRun:
         kind=row.kind,
         request=row.request,
         state=row.state,
+        seen=row.seen,
         stop_wanted=row.stop_wanted,
         best_min=row.best_min,
         bound_min=row.bound_min,
@@ -84,6 +86,11 @@ def latest_run(session: Session, plan_id: UUID, variant_id: str, kind: str = "")
 def update_run(session: Session, run_id: int, **values: Any) -> None:
     """Set figures of a run, and note that it was heard from."""
     session.execute(update(PackRow).where(PackRow.id == run_id).values(heard_at=func.now(), **values))
+
+
+def mark_seen(session: Session, run_id: int) -> None:
+    """Note that the end of a run was shown."""
+    session.execute(update(PackRow).where(PackRow.id == run_id).values(seen=True))
 
 
 def want_stop(session: Session, run_id: int) -> None:

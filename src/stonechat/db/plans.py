@@ -3,7 +3,7 @@
 import hashlib
 import zlib
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Any
 from uuid import UUID
 
@@ -17,6 +17,8 @@ from stonechat.db.rows import CourseRow, PlanRow, StepRow
 from stonechat.errors import NotFound
 
 STEPS_KEPT = 200
+DAYS_KEPT = 30  # a deleted plan waits
+_ONE_AT_A_TIME = 0x57_0E_C4_A8  # key of an advisory lock
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -30,6 +32,9 @@ class PlanHead:
     step: int
     changed_at: datetime
     demo: bool
+    deleted_at: datetime | None
+    writer: str
+    writer_since: int
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -51,12 +56,34 @@ def _head(row: PlanRow) -> PlanHead:
         step=row.step,
         changed_at=row.changed_at,
         demo=row.demo,
+        deleted_at=row.deleted_at,
+        writer=row.writer,
+        writer_since=row.writer_since,
     )
+
+
+def one_at_a_time(session: Session) -> None:
+    """Wait until no other transaction is past this point; it is let go with the transaction."""
+    session.execute(select(func.pg_advisory_xact_lock(_ONE_AT_A_TIME)))
 
 
 def list_plans(session: Session) -> tuple[PlanHead, ...]:
     """Return all plans, the one changed last first."""
-    rows = session.scalars(select(PlanRow).order_by(PlanRow.demo.desc(), PlanRow.changed_at.desc()))
+    order = (PlanRow.demo.desc(), PlanRow.changed_at.desc())
+    rows = session.scalars(select(PlanRow).where(PlanRow.deleted_at.is_(None)).order_by(*order))
+    return tuple(_head(row) for row in rows)
+
+
+def deleted_plans(session: Session) -> tuple[PlanHead, ...]:
+    """Return the plans that wait to be gone, the one deleted last first."""
+    rows = session.scalars(select(PlanRow).where(PlanRow.deleted_at.is_not(None)).order_by(PlanRow.deleted_at.desc()))
+    return tuple(_head(row) for row in rows)
+
+
+def plans_on_course(session: Session, course_hash: str) -> tuple[PlanHead, ...]:
+    """Return the plans over one recorded course, the one changed last first."""
+    on_it = (PlanRow.course_hash == course_hash, PlanRow.deleted_at.is_(None))
+    rows = session.scalars(select(PlanRow).where(*on_it).order_by(PlanRow.changed_at.desc()))
     return tuple(_head(row) for row in rows)
 
 
@@ -76,6 +103,8 @@ def read_head(session: Session, plan_id: UUID) -> PlanHead:
 def read_plan(session: Session, plan_id: UUID, *, lock: bool = False) -> StoredPlan:
     """Return a plan as it stands; with `lock`, nobody else changes it before the transaction ends."""
     row = _plan_row(session, plan_id, lock=lock)
+    if row.deleted_at is not None:
+        raise NotFound(f"The plan {row.name} was deleted. Bring it back from the list of plans.", subject=row.name)
     steps = session.execute(
         select(StepRow.number, StepRow.label).where(
             StepRow.plan_id == plan_id, StepRow.number.between(row.step - 1, row.step + 1)
@@ -102,11 +131,9 @@ def read_track(session: Session, course_hash: str) -> Track:
 
 def keep_track(session: Session, track: Track) -> str:
     """Store a recorded course if it is new, and return its hash."""
-    parts = [_packed(values) for values in (track.latitudes, track.longitudes, track.heights)]
-    digest = hashlib.sha256(
-        b"".join(np.ascontiguousarray(v).tobytes() for v in (track.latitudes, track.longitudes, track.heights))
-    ).hexdigest()
+    digest = course_hash_of(track)
     if session.get(CourseRow, digest) is None:
+        parts = [_packed(values) for values in (track.latitudes, track.longitudes, track.heights)]
         session.add(
             CourseRow(
                 hash=digest,
@@ -118,6 +145,12 @@ def keep_track(session: Session, track: Track) -> str:
         )
         session.flush()
     return digest
+
+
+def course_hash_of(track: Track) -> str:
+    """Return what a recorded course is known by."""
+    parts = (np.ascontiguousarray(v).tobytes() for v in (track.latitudes, track.longitudes, track.heights))
+    return hashlib.sha256(b"".join(parts)).hexdigest()
 
 
 def _packed(values: FloatArray) -> bytes:
@@ -141,22 +174,33 @@ def add_plan(
 
 
 def add_step(
-    session: Session, head: PlanHead, *, name: str, course_hash: str, body: dict[str, Any], label: str
+    session: Session, head: PlanHead, *, name: str, course_hash: str, body: dict[str, Any], label: str, writer: str = ""
 ) -> PlanHead:
     """Store a step after the present one; steps that were undone are gone, very old ones too."""
     session.execute(delete(StepRow).where(StepRow.plan_id == head.id, StepRow.number > head.step))
     step = StepRow(plan_id=head.id, number=head.step + 1, course_hash=course_hash, label=label, body=body)
     session.add(step)
     session.execute(delete(StepRow).where(StepRow.plan_id == head.id, StepRow.number <= head.step + 1 - STEPS_KEPT))
-    return move_to_step(session, head, head.step + 1, name=name, course_hash=course_hash)
+    return move_to_step(session, head, head.step + 1, name=name, course_hash=course_hash, writer=writer)
 
 
-def move_to_step(session: Session, head: PlanHead, step: int, *, name: str, course_hash: str) -> PlanHead:
-    """Let a plan stand at another step of its history."""
+def move_to_step(
+    session: Session, head: PlanHead, step: int, *, name: str, course_hash: str, writer: str = ""
+) -> PlanHead:
+    """Let a plan stand at another step of its history; `writer` names the page that asks."""
+    same = bool(writer) and writer == head.writer
     session.execute(
         update(PlanRow)
         .where(PlanRow.id == head.id)
-        .values(step=step, name=name, course_hash=course_hash, revision=PlanRow.revision + 1, changed_at=func.now())
+        .values(
+            step=step,
+            name=name,
+            course_hash=course_hash,
+            revision=PlanRow.revision + 1,
+            changed_at=func.now(),
+            writer=writer,
+            writer_since=head.writer_since if same else head.revision,
+        )
     )
     session.flush()
     return _head(session.get_one(PlanRow, head.id, populate_existing=True))
@@ -170,6 +214,19 @@ def read_step(session: Session, plan_id: UUID, number: int) -> tuple[dict[str, A
     return None if found is None else (found.body, found.course_hash)
 
 
-def delete_plan(session: Session, plan_id: UUID) -> None:
-    """Delete a plan with its history."""
-    session.delete(_plan_row(session, plan_id, lock=True))
+def delete_plan(session: Session, plan_id: UUID) -> PlanHead:
+    """Take a plan off the list; it waits `DAYS_KEPT` days and is gone then, with its history."""
+    row = _plan_row(session, plan_id, lock=True)
+    row.deleted_at = func.now()
+    old = func.now() - timedelta(days=DAYS_KEPT)
+    session.execute(delete(PlanRow).where(PlanRow.deleted_at < old))
+    session.flush()
+    return _head(session.get_one(PlanRow, plan_id, populate_existing=True))
+
+
+def restore_plan(session: Session, plan_id: UUID) -> PlanHead:
+    """Put a plan back on the list."""
+    row = _plan_row(session, plan_id, lock=True)
+    row.deleted_at = None
+    session.flush()
+    return _head(row)

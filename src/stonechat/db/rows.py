@@ -47,6 +47,9 @@ class PlanRow(Base):
     revision: Mapped[int] = mapped_column(server_default=text("1"))
     step: Mapped[int] = mapped_column(server_default=text("1"))
     demo: Mapped[bool] = mapped_column(server_default=text("false"))
+    writer: Mapped[str] = mapped_column(Text, server_default=text("''"))  # page that wrote last
+    writer_since: Mapped[int] = mapped_column(server_default=text("1"))  # revision from which on only it wrote
+    deleted_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))  # then it waits a while to go
     created_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=_NOW)
     changed_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=_NOW)
 
@@ -99,6 +102,7 @@ class PackRow(Base):
     kind: Mapped[str] = mapped_column(Text, server_default=text("'pack'"))
     request: Mapped[dict[str, Any]] = mapped_column(JSONB, server_default=text("'{}'::jsonb"))
     state: Mapped[str] = mapped_column(Text, server_default=text("'waiting'"))
+    seen: Mapped[bool] = mapped_column(server_default=text("false"))  # whether its end was shown
     stop_wanted: Mapped[bool] = mapped_column(server_default=text("false"))
     best_min: Mapped[float | None]
     bound_min: Mapped[float | None]
@@ -109,11 +113,12 @@ class PackRow(Base):
 
 
 class ShelfRow(Base):
-    """A thing that the rider owns, as a part of the plan document."""
+    """A thing that the rider owns, as a part of the plan document; what the demo brought lies on a shelf apart."""
 
     __tablename__ = "shelf_item"
     __table_args__ = (CheckConstraint("jsonb_typeof(body) = 'object'", name="body"),)
 
+    demo: Mapped[bool] = mapped_column(primary_key=True, server_default=text("false"))
     id: Mapped[str] = mapped_column(Text, primary_key=True)
     body: Mapped[dict[str, Any]] = mapped_column(JSONB)
     changed_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=_NOW)

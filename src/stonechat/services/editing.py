@@ -19,6 +19,7 @@ from stonechat.errors import InvalidInput, NotFound
 from stonechat.formats.kit_csv import item_id
 from stonechat.services.history import OpenPlan, change_plan, open_plan
 from stonechat.services.routing import stop_named
+from stonechat.services.shelf import mark_of
 from stonechat.services.workspace import Workspace
 
 RhythmChange = Callable[[Rhythm], Rhythm]
@@ -287,7 +288,7 @@ def set_rider(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision:
         variant_id,
         revision=revision,
         label="set the rider",
-        change=lambda variant: fitted(replace(variant, rider=rider)),
+        change=lambda variant: fitted(replace(variant, rider=rider, assumed=variant.assumed - {"rider"})),
     )
 
 
@@ -299,15 +300,16 @@ def set_rhythm(
     revision: int,
     label: str,
     change: RhythmChange,
+    says: frozenset[str] = frozenset(),
 ) -> OpenPlan:
-    """Change how a variant sleeps and dawdles."""
+    """Change how a variant sleeps and dawdles; `says` names what is not taken for granted any more."""
     return change_variant(
         workspace,
         plan_id,
         variant_id,
         revision=revision,
         label=label,
-        change=lambda variant: replace(variant, rhythm=change(variant.rhythm)),
+        change=lambda v: replace(v, rhythm=change(v.rhythm), assumed=v.assumed - says),
     )
 
 
@@ -332,9 +334,10 @@ def take_from_shelf(workspace: Workspace, opened: OpenPlan, *, revision: int, it
     """Take a thing of the shelf into the kit of this plan."""
 
     def change(plan: Plan) -> Plan:
-        if item.id in {entry.id for entry in plan.items}:
+        if mark_of(item) in {mark_of(entry) for entry in plan.items}:
             raise InvalidInput(f"{item.name} is in this kit already.", subject=item.id)
-        return replace(plan, items=(*plan.items, item))
+        own = replace(item, id=item_id(item.name, {entry.id for entry in plan.items}))
+        return replace(plan, items=(*plan.items, own))
 
     return change_plan(workspace, opened.id, revision=revision, label=f"took {item.name} into the kit", change=change)
 
@@ -459,17 +462,3 @@ def set_supply(
         return plan.with_variant(replace(variant, supply=supply))
 
     return change_plan(workspace, plan_id, revision=revision, label="set what to leave with", change=change)
-
-
-def rename_plan(workspace: Workspace, plan_id: UUID, *, revision: int, name: str) -> OpenPlan:
-    """Give a plan another name."""
-    cleaned = name.strip()
-    if not 1 <= len(cleaned) <= 80:
-        raise InvalidInput("A plan's name has 1 to 80 letters.", subject="name")
-    return change_plan(
-        workspace,
-        plan_id,
-        revision=revision,
-        label=f"called it {cleaned}",
-        change=lambda plan: replace(plan, name=cleaned),
-    )

@@ -1,17 +1,17 @@
 """Plans in and out."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
+from datetime import datetime
 from uuid import UUID
 
 import numpy as np
+from sqlalchemy.orm import Session
 
-from stonechat.core.kit.item import Item
 from stonechat.core.line.profile import Cleaning, Profile, make_profile
 from stonechat.core.line.stops import Stop
 from stonechat.core.line.surface import SURFACE_INDEX
-from stonechat.core.line.weather import Weather
-from stonechat.core.line.zones import zone_name
-from stonechat.core.plan.plan import Line, Plan, Variant
+from stonechat.core.plan.beginning import Spoken, begin_plan
+from stonechat.core.plan.plan import Plan
 from stonechat.db import plans, uploads
 from stonechat.demo.corvane import demo_plan
 from stonechat.errors import InvalidInput
@@ -22,8 +22,10 @@ from stonechat.formats.gpx import write_gpx
 from stonechat.formats.kit_csv import write_kit_rows, write_kit_sheet
 from stonechat.formats.plan_json import PlanBody, read_plan, write_plan
 from stonechat.services.history import OpenPlan
-from stonechat.services.shelf import keep_items, shelf_items
+from stonechat.services.shelf import keep_items
 from stonechat.services.workspace import Workspace
+
+_NOTHING_SAID = Spoken()
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -35,49 +37,63 @@ class Imported:
     note: str
 
 
-def _keep(workspace: Workspace, plan: Plan, label: str, *, demo: bool = False) -> UUID:
-    with workspace.store.transaction() as session:
-        course_hash = plans.keep_track(session, plan.line.track)
-        body = PlanBody.of(plan).model_dump(mode="json")
-        keep_items(session, plan.items, update=False)
-        return plans.add_plan(session, name=plan.name, course_hash=course_hash, body=body, label=label, demo=demo)
+def _keep(session: Session, plan: Plan, label: str, *, demo: bool = False) -> UUID:
+    course_hash = plans.keep_track(session, plan.line.track)
+    body = PlanBody.of(plan).model_dump(mode="json")
+    keep_items(session, plan.items, demo=demo)
+    return plans.add_plan(session, name=plan.name, course_hash=course_hash, body=body, label=label, demo=demo)
 
 
 def ensure_demo(workspace: Workspace) -> UUID:
-    """Return the demo plan, made if it is not there yet."""
+    """Return the demo plan, made if it is not there yet; programs that start side by side make one between them."""
     with workspace.store.transaction() as session:
+        plans.one_at_a_time(session)
         for head in plans.list_plans(session):
             if head.demo:
                 return head.id
-    return _keep(workspace, demo_plan(), "made the demo plan", demo=True)
-
-
-def list_plans(workspace: Workspace) -> tuple[plans.PlanHead, ...]:
-    """Return all plans."""
-    with workspace.store.transaction() as session:
-        return plans.list_plans(session)
-
-
-def delete_plan(workspace: Workspace, plan_id: UUID) -> None:
-    """Delete a plan with its history."""
-    with workspace.store.transaction() as session:
-        plans.delete_plan(session, plan_id)
+        return _keep(session, demo_plan(), "made the demo plan", demo=True)
 
 
 def import_file(
-    workspace: Workspace, data: bytes, *, surface: str = "tarmac", choice: CourseChoice | None = None
+    workspace: Workspace,
+    data: bytes,
+    *,
+    surface: str = "tarmac",
+    choice: CourseChoice | None = None,
+    name: str = "",
+    spoken: Spoken = _NOTHING_SAID,
 ) -> Imported:
     """Make a new plan from a course (GPX, TCX, FIT, GeoJSON) or an exported plan."""
     if surface not in SURFACE_INDEX:
         raise InvalidInput(f"“{surface[:30]}” is no surface. Choose one from the list.", subject="surface")
     if is_plan(data):
-        plan = read_plan(data)
-        plan_id = _keep(workspace, plan, "brought the plan in")
-        return Imported(plan_id=plan_id, variant_id=plan.variants[0].id, note=f"{plan.name} is here.")
-    course = read_course_file(workspace, data)
-    owned = shelf_items(workspace)
-    plan, note = plan_from_course(course, choice or CourseChoice(), surface=surface, owned=owned)
-    return Imported(plan_id=_keep(workspace, plan, "brought the course in"), variant_id=plan.variants[0].id, note=note)
+        plan, note, label = read_plan(data), "", "brought the plan in"
+    else:
+        course = read_course_file(workspace, data)
+        label = "brought the course in"
+        plan, note = plan_from_course(course, choice or CourseChoice(), surface=surface, name=name, spoken=spoken)
+    with workspace.store.transaction() as session:
+        plan_id = _keep(session, plan, label)
+    return Imported(plan_id=plan_id, variant_id=plan.variants[0].id, note=note or f"{plan.name} is here.")
+
+
+def same_plans(workspace: Workspace, data: bytes) -> tuple[plans.PlanHead, ...]:
+    """Return the plans that stand just as an exported plan does."""
+    plan = read_plan(data)
+    body = PlanBody.of(plan).model_dump(mode="json")
+    with workspace.store.transaction() as session:
+        on_it = plans.plans_on_course(session, plans.course_hash_of(plan.line.track))
+        return tuple(head for head in on_it if plans.read_plan(session, head.id).body == body)
+
+
+def plans_of_course(workspace: Workspace, course: CourseFile) -> tuple[plans.PlanHead, ...]:
+    """Return the plans over a course that a file brings again; none where it cannot be used as it is."""
+    try:
+        track = course.track
+    except InvalidInput:
+        return ()
+    with workspace.store.transaction() as session:
+        return plans.plans_on_course(session, plans.course_hash_of(track))
 
 
 def read_course_file(workspace: Workspace, data: bytes) -> CourseFile:
@@ -99,41 +115,26 @@ def staged_upload(workspace: Workspace, upload_id: UUID) -> uploads.Upload:
         return uploads.read_upload(session, upload_id)
 
 
-def import_staged(workspace: Workspace, upload_id: UUID, *, surface: str, choice: CourseChoice) -> Imported:
+def import_staged(
+    workspace: Workspace, upload_id: UUID, *, surface: str, choice: CourseChoice, name: str, spoken: Spoken
+) -> Imported:
     """Make a plan of a file that was looked over."""
-    imported = import_file(workspace, staged_upload(workspace, upload_id).data, surface=surface, choice=choice)
+    data = staged_upload(workspace, upload_id).data
+    imported = import_file(workspace, data, surface=surface, choice=choice, name=name, spoken=spoken)
     with workspace.store.transaction() as session:
         uploads.drop_upload(session, upload_id)
     return imported
 
 
 def plan_from_course(
-    course: CourseFile, choice: CourseChoice, *, surface: str, owned: tuple[Item, ...] = ()
+    course: CourseFile, choice: CourseChoice, *, surface: str, name: str = "", spoken: Spoken = _NOTHING_SAID
 ) -> tuple[Plan, str]:
-    """Return a new plan over a course, with the demo's rig and the shelf's kit to start from, and a note on its stops.
-
-    Without a shelf the demo's kit is there to start from.
-    """
+    """Return a new plan over a course, empty where the rider has not spoken, and a note on its stops."""
     track = chosen_track(course, choice)
     profile = make_profile(track=track, cleaning=Cleaning(), default_surface=surface)
     stops, far = candidate_stops(course.waypoints, profile)
-    start_kit = demo_plan()
-    first = start_kit.variants[0]
-    zone = zone_name(float(track.latitudes[0]), float(track.longitudes[0]))
-    rhythm = replace(first.rhythm, zone=zone)
-    variant = Variant(
-        id="a",
-        name="A",
-        rider=first.rider,
-        rhythm=rhythm,
-        bike=first.bike,
-        carriers=first.carriers,
-        places=first.places,
-    )
-    weather = Weather(reference_height=float(np.median(profile.heights).round()))
-    line = Line(track=track, default_surface=surface, stops=stops, weather=weather)
-    name = course.lines[course.longest if choice.line is None else choice.line].name or course.name
-    plan = Plan(name=name, line=line, items=owned or start_kit.items, variants=(variant,))
+    named = name or course.lines[course.longest if choice.line is None else choice.line].name or course.name
+    plan = begin_plan(name=named, track=track, surface=surface, stops=stops, spoken=spoken, today=datetime.now())
     return plan, _note(profile, len(stops), far)
 
 

@@ -15,11 +15,22 @@ from stonechat.db import plans
 from stonechat.errors import Conflict
 from stonechat.formats.plan_json import PlanBody, upgraded, validated
 from stonechat.services.kept import Kept
-from stonechat.services.shelf import changed_items, keep_items
+from stonechat.services.shelf import keep_items
 from stonechat.services.workspace import Workspace
 
 _TRACKS: Kept[Track] = Kept(16)  # recorded courses by hash; they never change
 _PLANS: Kept[Plan] = Kept(64)  # plans by what is in them
+
+
+class Revision(int):
+    """The revision that a change was made from, and the page it was made on (a name of its own for each load)."""
+
+    page: str
+
+    def __new__(cls, number: int, page: str = "") -> "Revision":
+        made = super().__new__(cls, number)
+        made.page = page[:40]
+        return made
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -33,6 +44,7 @@ class OpenPlan:
     content: str  # hash of all that is in the plan
     undo_label: str | None
     redo_label: str | None
+    demo: bool = False
 
 
 def _track(session: Session, course_hash: str) -> Track:
@@ -67,6 +79,7 @@ def _opened(session: Session, stored: plans.StoredPlan) -> OpenPlan:
         content=content,
         undo_label=stored.undo_label,
         redo_label=stored.redo_label,
+        demo=stored.head.demo,
     )
 
 
@@ -98,9 +111,10 @@ def change_plan(
     label: str,
     change: Callable[[Plan], Plan],
 ) -> OpenPlan:
-    """Change a plan in one transaction; refused where it was changed since `revision` was read.
+    """Change a plan in one transaction; refused where it was changed elsewhere since `revision` was read.
 
-    A change that leaves the plan equal makes no step.
+    Changes that one page sends in quick succession are all taken: a change works on the plan as it stands, and what
+    was changed in between came from the same hands. A change that leaves the plan equal makes no step.
     """
     with workspace.store.transaction() as session:
         stored = plans.read_plan(session, plan_id, lock=True)
@@ -112,9 +126,15 @@ def change_plan(
             return opened
         course_hash = opened.course_hash if same_course else plans.keep_track(session, changed.line.track)
         body = PlanBody.of(changed).model_dump(mode="json")
-        keep_items(session, changed_items(opened.plan, changed))
+        keep_items(session, changed.items, before=opened.plan.items, demo=opened.demo)
         head = plans.add_step(
-            session, stored.head, name=changed.name, course_hash=course_hash, body=body, label=label[:200]
+            session,
+            stored.head,
+            name=changed.name,
+            course_hash=course_hash,
+            body=body,
+            label=label[:200],
+            writer=_page_of(revision),
         )
     content = _content(body, head.course_hash)
     return replace(
@@ -128,8 +148,14 @@ def change_plan(
     )
 
 
+def _page_of(revision: int) -> str:
+    return revision.page if isinstance(revision, Revision) else ""
+
+
 def _refuse_stale(stored: plans.StoredPlan, revision: int) -> None:
-    if stored.head.revision != revision:
+    head, page = stored.head, _page_of(revision)
+    own = bool(page) and head.writer == page and head.writer_since <= revision <= head.revision
+    if head.revision != revision and not own:
         last = f" The last change was: {stored.undo_label}." if stored.undo_label else ""
         raise Conflict(
             f"The plan was changed in another tab or window, so this change was not made.{last} "
@@ -156,5 +182,12 @@ def _move(workspace: Workspace, plan_id: UUID, *, revision: int, by: int) -> Ope
         if step is None:
             raise Conflict("There is nothing to undo." if by < 0 else "There is nothing to redo.")
         body, course_hash = step
-        plans.move_to_step(session, stored.head, stored.head.step + by, name=str(body["name"]), course_hash=course_hash)
+        plans.move_to_step(
+            session,
+            stored.head,
+            stored.head.step + by,
+            name=str(body["name"]),
+            course_hash=course_hash,
+            writer=_page_of(revision),
+        )
         return _opened(session, plans.read_plan(session, plan_id))

@@ -86,6 +86,14 @@ def packing_run(workspace: Workspace, plan_id: UUID, variant_id: str, kind: str 
         return run
 
 
+def see_packing(workspace: Workspace, plan_id: UUID, variant_id: str) -> None:
+    """Note that the end of the newest run was shown, if it has ended."""
+    with workspace.store.transaction() as session:
+        run = runs.latest_run(session, plan_id, variant_id)
+        if run is not None and not run.is_active and not run.seen:
+            runs.mark_seen(session, run.id)
+
+
 def stop_packing(workspace: Workspace, plan_id: UUID, variant_id: str) -> PackRun | None:
     """Ask the run to end with the best it has."""
     with workspace.store.transaction() as session:

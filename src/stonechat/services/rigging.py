@@ -27,7 +27,7 @@ def set_bike(
         variant_id,
         revision=revision,
         label=label,
-        change=lambda variant: fitted(replace(variant, bike=bike)),
+        change=lambda variant: fitted(replace(variant, bike=bike, assumed=variant.assumed - {"bike"})),
     )
 
 

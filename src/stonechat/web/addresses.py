@@ -5,6 +5,12 @@ from uuid import UUID
 
 PLANS = "/plans"
 UPLOADS = "/uploads"
+MANUAL = "/manual"
+
+
+def manual_address(page: str) -> str:
+    """Return a page of the manual, such as a room's."""
+    return f"{MANUAL}/{page}"
 
 
 def room_address(plan_id: UUID, variant_id: str, room: str, **query: object) -> str:

@@ -9,7 +9,7 @@ from starlette.staticfiles import StaticFiles
 
 from stonechat.services.workspace import Workspace
 from stonechat.web.errors import add_handlers
-from stonechat.web.rooms import cards, kit, line, load, plans, rhythm, rig, room, supply
+from stonechat.web.rooms import cards, kit, line, load, manual, plans, rhythm, rig, room, supply
 from stonechat.web.security import guard
 
 _ROOMS = (line, rhythm, rig, kit, load, supply, cards)
@@ -34,6 +34,7 @@ def create_app(workspace: Workspace) -> FastAPI:
     app.middleware("http")(guard(workspace.settings.upload_limit_mb * 1e6))
     app.mount("/static", _Static(directory=str(resources.files("stonechat").joinpath("web/static"))), name="static")
     app.include_router(plans.router)
+    app.include_router(manual.router)
     for module in (*_ROOMS, room):
         app.include_router(module.router)
 

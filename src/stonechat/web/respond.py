@@ -47,7 +47,8 @@ def show(request: Request, desk: Desk, *, status: int = 200) -> Response:
     build = next(room.build for room in rooms if room.key == desk.room)
     context = {"shell": shell_of(desk, rooms), "view": build(desk)}
     template = "shell/swap.html" if wants_fragment(request.headers) else "shell/room.html"
-    response = HTMLResponse(render(template, **context), status_code=status, headers=_VARY)
+    headers = {**_VARY, "X-Revision": str(desk.opened.revision)}
+    response = HTMLResponse(render(template, **context), status_code=status, headers=headers)
     if desk.note:
         response.delete_cookie(NOTE_COOKIE)
     return response

@@ -4,12 +4,16 @@ from collections.abc import Callable
 from dataclasses import replace
 from datetime import datetime, timedelta
 
+import numpy as np
 import pytest
 
 from stonechat.core.checks.registry import all_checks
+from stonechat.core.line.track import make_track
 from stonechat.core.numerics.findings import STATES, Finding
+from stonechat.core.plan.beginning import Spoken, begin_plan
 from stonechat.core.plan.evaluate import Evaluation, evaluate, with_places
 from stonechat.core.plan.plan import Plan, Variant
+from stonechat.core.rig.bike import usual_bike
 
 
 def state_after(plan: Plan, change: Callable[[Variant], Variant], code: str) -> tuple[str, list[Finding]]:
@@ -88,7 +92,7 @@ PLAN_BREAKS: dict[str, Callable[[Plan], Plan]] = {
 }
 WARNINGS = {  # tight at worst
     "shut", "small-hours", "doubtful-stop", "puncture", "fragile", "camp", "indoors", "apart", "frost", "bin", "cables",
-    "tape",
+    "tape", "assumed", "kit",
 }  # fmt: skip
 
 
@@ -139,6 +143,21 @@ def test_a_check_breaks_when_its_rule_is_broken(demo: Plan, code: str) -> None:
     worst = min(found, key=lambda f: f.margin)
     assert worst.margin < 0.0
     assert worst.sentence.endswith((".", "!"))
+
+
+def test_a_plan_that_was_told_nothing_says_what_it_stands_on() -> None:
+    track = make_track(np.linspace(45.0, 45.09, 20), np.full(20, 7.0), np.linspace(500.0, 520.0, 20))
+    plan = begin_plan(name="New", track=track, surface="tarmac", stops=(), spoken=Spoken(), today=datetime(2027, 3, 1))
+    found = {finding.code: finding for finding in evaluate(plan, "a").findings}
+    assert found["kit"].title == "No kit yet"
+    assert not {"warmth", "repair", "light", "power", "bin"} & set(found)
+    sentence = found["assumed"].sentence
+    assert "Sat 06 Mar 2027 at 06:00" in sentence and "72 kg" in sentence and "6 to 18 °C" in sentence
+    said = Spoken(start=datetime(2027, 6, 1, 7), mass=81.0, power=190.0, bike=usual_bike("full", "l"))
+    told = begin_plan(name="New", track=track, surface="tarmac", stops=(), spoken=said, today=datetime(2027, 3, 1))
+    left = [f for f in evaluate(told, "a").findings if f.code == "assumed"]
+    assert [finding.sentence.count(" and ") for finding in left] == [1]  # nights and weather
+    assert "05:00 to 22:00" in left[0].sentence
 
 
 def test_every_check_is_broken_by_some_test_or_only_warns() -> None:

@@ -180,6 +180,7 @@ class Ridden:
     orders: Mapping[str, tuple[str, ...]]  # carrier to things from its mouth inwards, where the rider has set it
     jobs_off: frozenset[str]  # jobs that the rider does without
     ticked: frozenset[str]  # tasks of the countdown that are done
+    assumed: tuple[tuple[str, str], ...]  # room, and what is taken for granted there, in words
     bands: Bands  # what balance keeps to on this terrain with this rig
     demands: Demands = field(
         default_factory=Demands

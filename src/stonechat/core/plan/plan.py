@@ -78,6 +78,7 @@ class Variant:
     wheel_loads: tuple[WheelLoad, ...] = ()  # weighed at the wheels, oldest first
     wishes: Wishes = field(default_factory=Wishes)
     orders: Mapping[str, tuple[str, ...]] = field(default_factory=dict)  # carrier to things from its mouth inwards
+    assumed: frozenset[str] = frozenset()  # keys of ASSUMED: what the rider has not said yet
 
 
 @dataclass(frozen=True, kw_only=True)

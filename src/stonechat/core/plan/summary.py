@@ -13,6 +13,7 @@ from stonechat.core.load.problem import DRAG_STEP, Prices
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.physics.constants import JOULES_PER_KCAL
 from stonechat.core.physics.momentum import DRAG, MASS, POWER, ROLLING
+from stonechat.core.plan.beginning import taken_for_granted
 from stonechat.core.plan.film import (
     Aboard,
     by_leg,
@@ -93,6 +94,7 @@ def summarise(setting: Setting, ride: RideResult, aboard: Aboard, *, settled: bo
         orders=setting.variant.orders,
         jobs_off=setting.variant.jobs_off,
         ticked=setting.variant.ticked,
+        assumed=taken_for_granted(setting.plan, setting.variant),
         bands=bands_for(loose_share(setting.profile), (carrier.place for carrier in setting.carriers)),
     )
 

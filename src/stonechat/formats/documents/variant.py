@@ -98,7 +98,8 @@ class WishesDocument(Part):
 class VariantDocument(Part):
     """A variant. `places` maps things to carriers or to `home`; `joins` and `posts` map things to stops.
 
-    `orders` lists the things of a carrier from its mouth inwards, where the rider has set it.
+    `orders` lists the things of a carrier from its mouth inwards, where the rider has set it; `assumed` lists what the
+    rider has not said yet.
     """
 
     id: Id
@@ -118,6 +119,7 @@ class VariantDocument(Part):
     wheel_loads: list[WheelLoadDocument] = Field([], max_length=60)
     wishes: WishesDocument = WishesDocument()
     orders: dict[Id, list[Id]] = {}
+    assumed: list[Literal["start", "rider", "nights", "bike"]] = []
 
     @model_validator(mode="after")
     def _carriers_differ(self) -> "VariantDocument":
@@ -147,6 +149,7 @@ class VariantDocument(Part):
             wheel_loads=[WheelLoadDocument.of(load) for load in variant.wheel_loads],
             wishes=WishesDocument.of(variant.wishes),
             orders={key: list(order) for key, order in sorted(variant.orders.items())},
+            assumed=sorted(variant.assumed),
         )
 
     def core(self) -> Variant:
@@ -169,4 +172,5 @@ class VariantDocument(Part):
             wheel_loads=tuple(load.core() for load in self.wheel_loads),
             wishes=self.wishes.core(),
             orders={key: tuple(order) for key, order in self.orders.items()},
+            assumed=frozenset(self.assumed),
         )

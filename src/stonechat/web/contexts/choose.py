@@ -1,14 +1,18 @@
-"""What the page shows on which a course file is looked over before it becomes a plan."""
+"""What the page shows on which a plan begins: what a course file holds, and what the rider says of the plan."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from datetime import datetime
 
 import numpy as np
 
+from stonechat.core.kit.item import CATEGORIES, Item
 from stonechat.core.line.surface import SURFACES
 from stonechat.core.line.track import step_lengths
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.formats.course_file import CourseFile, CourseLine, unbroken_parts
+from stonechat.web.forms.begin import BeginForm, begin_values
+from stonechat.web.forms.binding import BoundForm, start_values
 
 _HEIGHTS = (("file", "as the file has them"), ("flat", "flat"), ("table", "from a table of distance and height"))
 _SHAPE_POINTS = 300
@@ -39,24 +43,62 @@ class ChooseView:
     heights: tuple[tuple[str, str], ...]
     bare: tuple[str, ...]  # lines without heights
     surfaces: tuple[tuple[str, str], ...]
+    needs_choice: bool
+    places: int  # waypoints of the file
+    length: float  # m of the chosen line
+    begin: BoundForm[BeginForm]
+    shelf: tuple[tuple[str, tuple[Item, ...]], ...]  # things by kind
+    picked: frozenset[str]  # things of the shelf that are ticked
+    here: tuple[tuple[str, str, datetime], ...]  # plans over this course: name, address, last changed
     error: str
 
 
-def choose_view(file: CourseFile, *, address: str, given: Mapping[str, str], error: str = "") -> ChooseView:
-    """Return what the page shows of a file."""
+def choose_view(
+    file: CourseFile,
+    *,
+    address: str,
+    given: Mapping[str, str],
+    shelf: tuple[Item, ...],
+    here: tuple[tuple[str, str, datetime], ...],
+    form: BoundForm[BeginForm] | None = None,
+    picked: frozenset[str] | None = None,
+    error: str = "",
+) -> ChooseView:
+    """Return what the page shows of a file and of the plan to be."""
     line = given.get("line", "")
     chosen = int(line) if line.isdigit() and int(line) < len(file.lines) else file.longest
+    lines = tuple(_line(entry) for entry in file.lines)
     return ChooseView(
         name=file.name,
         address=address,
-        lines=tuple(_line(entry) for entry in file.lines),
+        lines=lines,
         chosen=chosen,
         given=given,
         heights=_HEIGHTS,
         bare=tuple(line.name or "the line without a name" for line in file.lines if not line.has_heights),
         surfaces=tuple((surface.key, surface.name) for surface in SURFACES),
+        needs_choice=file.needs_choice,
+        places=len(file.waypoints),
+        length=lines[chosen].length,
+        begin=form or start_values(BeginForm, begin_values(_free_name(file, {name for name, _, _ in here}))),
+        shelf=_by_kind(shelf),
+        picked=frozenset(item.id for item in shelf) if picked is None else picked,
+        here=here,
         error=error,
     )
+
+
+def _free_name(file: CourseFile, taken: set[str]) -> str:
+    name = file.lines[file.longest].name or file.name
+    number = 2
+    while name in taken:
+        name, number = f"{file.lines[file.longest].name or file.name} {number}", number + 1
+    return name
+
+
+def _by_kind(shelf: tuple[Item, ...]) -> tuple[tuple[str, tuple[Item, ...]], ...]:
+    kinds = {key: tuple(item for item in shelf if item.category == key) for key in CATEGORIES}
+    return tuple((CATEGORIES[key][0], items) for key, items in kinds.items() if items)
 
 
 def _line(line: CourseLine) -> LineChoice:

@@ -7,7 +7,7 @@ from stonechat.core.kit.item import Item
 from stonechat.core.kit.jobs import JOBS, Coverage, Job
 from stonechat.core.plan.countdown import Task, countdown
 from stonechat.core.plan.cutlist import FIRST_STEP, Cut, cut_list
-from stonechat.services.shelf import shelf_items
+from stonechat.services.shelf import mark_of, shelf_items
 from stonechat.web.desk import Desk
 
 _WORST = {"missing": 0, "once": 1, "several": 2, "spare": 3}
@@ -105,10 +105,10 @@ class ShelfView:
 
 def shelf_view(desk: Desk) -> ShelfView:
     """Return what the shelf shows."""
-    owned = shelf_items(desk.workspace)
-    here = {item.id for item in desk.opened.plan.items}
+    owned = shelf_items(desk.workspace, demo=desk.opened.demo)
+    here = {mark_of(item) for item in desk.opened.plan.items}
     return ShelfView(
-        others=tuple(item for item in owned if item.id not in here),
+        others=tuple(item for item in owned if mark_of(item) not in here),
         count=len(owned),
         take_address=desk.do("shelf", "take"),
         drop_address=desk.do("shelf", "drop"),

@@ -1,5 +1,6 @@
 """What stands around every room: the bar, the tape, the ledger."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from stonechat.core.ledger.state import Leg, Ridden, Visit
@@ -8,7 +9,7 @@ from stonechat.core.numerics.findings import Finding
 from stonechat.core.supply.carry import Levels, cannot_be_missed
 from stonechat.services.evaluation import LastChange, last_change
 from stonechat.services.packing import packing_run
-from stonechat.web.addresses import room_address
+from stonechat.web.addresses import manual_address, room_address
 from stonechat.web.desk import Desk, Room
 
 _SHORT_OFFERS = {**OFFERS, "doubtful_water": "doubtful water", "meal": "meal", "shop": "shop"}
@@ -103,6 +104,16 @@ class VariantLink:
 
 
 @dataclass(frozen=True, kw_only=True)
+class Job:
+    """What is under way, or has ended unseen."""
+
+    words: str  # "" where there is nothing to tell
+    is_active: bool
+    address: str
+    link: str
+
+
+@dataclass(frozen=True, kw_only=True)
 class Shell:
     """All that stands around a room."""
 
@@ -122,9 +133,10 @@ class Shell:
     find_address: str
     here: str
     note: str
-    job: str  # what is under way, "" where nothing is
-    job_address: str
-    job_link: str
+    job: "Job"
+    variant_name: str
+    variant_addresses: Mapping[str, str]  # of renaming, adding and deleting
+    manual_address: str
 
 
 _MENDED = {"load": "Load", "supply": "Supply", "rhythm": "Rhythm", "line": "Line", "rig": "Rig", "kit": "Kit"}
@@ -166,17 +178,26 @@ def shell_of(desk: Desk, rooms: tuple[Room, ...]) -> Shell:
         here=desk.at(),
         note=desk.note,
         job=_job(desk),
-        job_address=desk.do("job", leg=desk.leg),
-        job_link=desk.at("load"),
+        variant_name=desk.variant.name,
+        variant_addresses={name: desk.do("variant", name) for name in ("rename", "add", "delete")},
+        manual_address=manual_address(desk.room),
     )
 
 
-def _job(desk: Desk) -> str:
-    """Say what is under way for this variant, with a figure that means something."""
+def _job(desk: Desk) -> Job:
+    """Say what is under way for this variant, with a figure that means something; what ended is told until seen."""
     run = packing_run(desk.workspace, desk.opened.id, desk.variant_id)
-    if run is None or not run.is_active:
-        return ""
-    return "packing …" if run.gap is None else f"packing, gap {100 * run.gap:.1f} %"
+    words = ""
+    if run is not None and run.is_active:
+        words = "packing …" if run.gap is None else f"packing, gap {100 * run.gap:.1f} %"
+    elif run is not None and not run.seen and desk.room != "load":
+        words = "packed: look" if run.state == "done" else "packing failed: look"
+    return Job(
+        words=words,
+        is_active=run is not None and run.is_active,
+        address=desk.do("job", leg=desk.leg, room=desk.room),
+        link=desk.at("load", edit="tab:pack"),
+    )
 
 
 def _knots(desk: Desk) -> tuple[Knot, ...]:

@@ -8,10 +8,10 @@ from fastapi import Depends, Request
 from starlette.datastructures import UploadFile
 
 from stonechat.errors import InvalidInput
-from stonechat.services.history import OpenPlan
+from stonechat.services.history import OpenPlan, Revision
 from stonechat.web.desk import Desk, open_desk
 
-_OURS = ("revision", "leg", "room", "edit")
+_OURS = ("revision", "page", "leg", "room", "edit")
 
 
 class Sent:
@@ -40,9 +40,9 @@ class Sent:
         return self._files[name]
 
     @property
-    def revision(self) -> int:
-        """The revision that the page was made from."""
-        return self._whole("revision")
+    def revision(self) -> Revision:
+        """The revision that the page was made from, with the page's own name."""
+        return Revision(self._whole("revision"), self.text("page"))
 
     @property
     def leg(self) -> int:

@@ -148,15 +148,17 @@ def set_way(request: Request, plan_id: UUID, variant_id: str, item_id: str, sent
 def take_from_shelf(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
     """Take a thing of the shelf into this kit."""
     workspace = workspace_of(request)
-    item = shelf.shelf_item(workspace, sent.text("item"))
-    opened = editing.take_from_shelf(workspace, open_plan(workspace, plan_id), revision=sent.revision, item=item)
+    opened = open_plan(workspace, plan_id)
+    item = shelf.shelf_item(workspace, sent.text("item"), demo=opened.demo)
+    opened = editing.take_from_shelf(workspace, opened, revision=sent.revision, item=item)
     return after_change(request, sent.desk(request, plan_id, variant_id, "kit", opened, edit="tab:shelf"))
 
 
 @router.post("/shelf/drop")
 def drop_from_shelf(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
     """Take a thing off the shelf."""
-    shelf.drop_from_shelf(workspace_of(request), sent.text("item"))
+    workspace = workspace_of(request)
+    shelf.drop_from_shelf(workspace, sent.text("item"), demo=open_plan(workspace, plan_id).demo)
     return after_change(request, sent.desk(request, plan_id, variant_id, "kit", edit="tab:shelf"))
 
 

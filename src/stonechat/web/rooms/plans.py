@@ -1,26 +1,32 @@
 """The list of plans, and the way in."""
 
 import json
+from collections.abc import Mapping
+from typing import Any
 from urllib.parse import quote
 from uuid import UUID
 
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
-from stonechat.core.line.surface import SURFACES
 from stonechat.core.plan.limits import LIMITS
-from stonechat.errors import InvalidInput
-from stonechat.formats.course_file import CourseChoice
+from stonechat.errors import Conflict, InvalidInput
+from stonechat.formats.course_file import CourseChoice, chosen_track
 from stonechat.formats.detect import is_plan
 from stonechat.formats.line_csv import read_heights
 from stonechat.formats.numbers import parse_number
 from stonechat.formats.plan_json import json_schema
-from stonechat.services import exchange
+from stonechat.services import exchange, kit_import
+from stonechat.services import plans as catalogue
 from stonechat.services.history import open_plan
+from stonechat.services.shelf import shelf_items
 from stonechat.web.addresses import PLANS, UPLOADS, room_address
 from stonechat.web.contexts.choose import choose_view
+from stonechat.web.contexts.plans import plans_view
 from stonechat.web.desk import workspace_of
-from stonechat.web.respond import download, keep_note, kept_note, page, wants_fragment
+from stonechat.web.forms.begin import BeginForm, begin_fields
+from stonechat.web.forms.binding import bind
+from stonechat.web.respond import NOTE_COOKIE, download, keep_note, kept_note, page, wants_fragment
 from stonechat.web.rooms.common import Sent, SentForm
 
 router = APIRouter()
@@ -34,21 +40,24 @@ def _first_room(request: Request, plan_id: UUID) -> str:
 @router.get("/")
 def home(request: Request) -> Response:
     """Open the demo plan, else the plan changed last, else the list."""
-    heads = exchange.list_plans(workspace_of(request))
+    heads = catalogue.list_plans(workspace_of(request))
     return RedirectResponse(_first_room(request, heads[0].id) if heads else PLANS, status_code=303)
 
 
 @router.get(PLANS)
-def plan_list(request: Request) -> Response:
-    """List all plans."""
-    heads = exchange.list_plans(workspace_of(request))
-    return page(
-        "plans/list.html",
-        plans=[(head, f"{PLANS}/{head.id}") for head in heads],
-        surfaces=[(surface.key, surface.name) for surface in SURFACES],
-        import_address=PLANS,
-        note=kept_note(request),
-    )
+def plan_list(request: Request, find: str = "") -> Response:
+    """List all plans, or those with some words in their names."""
+    return _list(request, words=find[:80])
+
+
+def _list(request: Request, *, words: str = "", error: str = "", status: int = 200) -> Response:
+    workspace, note = workspace_of(request), kept_note(request)
+    heads, gone = catalogue.list_plans(workspace), catalogue.deleted_plans(workspace)
+    view = plans_view(heads, gone, words=words, note=note, error=error)
+    response = page("plans/list.html", status=status, view=view)
+    if note:
+        response.delete_cookie(NOTE_COOKIE)
+    return response
 
 
 @router.get(PLANS + "/{plan_id}")
@@ -59,15 +68,21 @@ def open_first(request: Request, plan_id: UUID) -> Response:
 
 @router.post(PLANS)
 def bring_in(request: Request, sent: SentForm) -> Response:
-    """Make a new plan from a course or an exported plan; a course that leaves a choice is looked over first."""
+    """Begin a plan with a course, which is looked over first, or bring in an exported plan."""
     workspace, data = workspace_of(request), sent.file("file")
-    if not is_plan(data):
-        course = exchange.read_course_file(workspace, data)
-        if course.needs_choice or sent.text("look"):
-            upload = exchange.stage_upload(workspace, course.name, data)
-            return _go(request, f"{UPLOADS}/{upload}?surface={quote(sent.text('surface') or 'tarmac')}")
-    imported = exchange.import_file(workspace, data, surface=sent.text("surface") or "tarmac")
-    return _arrived(request, imported)
+    if is_plan(data):
+        same = () if sent.text("again") else exchange.same_plans(workspace, data)
+        if same:
+            raise Conflict(
+                f"This very plan is here already, as {same[0].name}. Open it from the list; to have it twice, "
+                "copy it there."
+            )
+        return _arrived(request, exchange.import_file(workspace, data))
+    course = exchange.read_course_file(workspace, data)
+    if not course.needs_choice:
+        chosen_track(course, CourseChoice())  # what no choice can mend is said at once
+    upload = exchange.stage_upload(workspace, course.name, data)
+    return _go(request, f"{UPLOADS}/{upload}?surface={quote(sent.text('surface') or 'tarmac')}")
 
 
 def _arrived(request: Request, imported: exchange.Imported) -> Response:
@@ -84,26 +99,51 @@ def _go(request: Request, address: str) -> Response:
 
 @router.get(UPLOADS + "/{upload_id}")
 def look_over(request: Request, upload_id: UUID, surface: str = "") -> Response:
-    """Show what a file holds, to choose from."""
+    """Show what a file holds, to choose from, and ask what there is to say of the plan."""
+    return _beginning(request, upload_id, given={"surface": surface})
+
+
+def _beginning(
+    request: Request, upload_id: UUID, *, given: Mapping[str, str], status: int = 200, **more: Any
+) -> Response:
     workspace = workspace_of(request)
     file = exchange.read_course_file(workspace, exchange.staged_upload(workspace, upload_id).data)
-    given = {"surface": surface}
-    return page("plans/choose.html", view=choose_view(file, address=f"{UPLOADS}/{upload_id}", given=given))
+    here = tuple(
+        (head.name, f"{PLANS}/{head.id}", head.changed_at) for head in exchange.plans_of_course(workspace, file)
+    )
+    address = f"{UPLOADS}/{upload_id}"
+    view = choose_view(file, address=address, given=given, shelf=shelf_items(workspace), here=here, **more)
+    return page("plans/choose.html", status=status, view=view)
 
 
 @router.post(UPLOADS + "/{upload_id}")
-def choose(request: Request, upload_id: UUID, sent: SentForm) -> Response:
+def begin(request: Request, upload_id: UUID, sent: SentForm) -> Response:
     """Make a plan of a file that was looked over."""
     workspace = workspace_of(request)
+    form = bind(BeginForm, begin_fields(sent.fields))
+    picked = frozenset(sent.texts("thing"))
+    again: dict[str, Any] = {"given": sent.fields, "form": form, "picked": picked, "status": 422}
+    if form.value is None:
+        return _beginning(request, upload_id, **again)
+    kit = form.value.kit
+    things = tuple(item for item in shelf_items(workspace) if kit == "shelf" and item.id in picked)
     try:
+        table = kit_import.stage_table(workspace, "the kit", sent.file("kit_table")) if kit == "file" else None
         imported = exchange.import_staged(
-            workspace, upload_id, surface=sent.text("surface") or "tarmac", choice=_choice(sent)
+            workspace,
+            upload_id,
+            surface=sent.text("surface") or "tarmac",
+            choice=_choice(sent),
+            name=form.value.name,
+            spoken=form.value.to_core(things),
         )
     except InvalidInput as exc:
-        file = exchange.read_course_file(workspace, exchange.staged_upload(workspace, upload_id).data)
-        view = choose_view(file, address=f"{UPLOADS}/{upload_id}", given=sent.fields, error=exc.message)
-        return page("plans/choose.html", status=422, view=view)
-    return _arrived(request, imported)
+        return _beginning(request, upload_id, error=exc.message, **again)
+    if table is None:
+        return _arrived(request, imported)
+    response = _go(request, room_address(imported.plan_id, imported.variant_id, "kit", edit=f"map:{table}"))
+    keep_note(response, f"{imported.note} Now the kit: look its columns over.")
+    return response
 
 
 def _choice(sent: Sent) -> CourseChoice:
@@ -130,11 +170,39 @@ def _choice(sent: Sent) -> CourseChoice:
     )
 
 
+@router.post(PLANS + "/{plan_id}/rename")
+def rename(request: Request, plan_id: UUID, sent: SentForm) -> Response:
+    """Give a plan another name."""
+    try:
+        catalogue.rename_plan(workspace_of(request), plan_id, revision=sent.revision, name=sent.text("name"))
+    except InvalidInput as exc:
+        return _list(request, error=exc.message, status=422)
+    return RedirectResponse(PLANS, status_code=303)
+
+
+@router.post(PLANS + "/{plan_id}/copy")
+def copy(request: Request, plan_id: UUID) -> Response:
+    """Make a copy of a plan."""
+    catalogue.duplicate_plan(workspace_of(request), plan_id)
+    return RedirectResponse(PLANS, status_code=303)
+
+
 @router.post(PLANS + "/{plan_id}/delete")
 def delete(request: Request, plan_id: UUID) -> Response:
-    """Delete a plan with its history."""
-    exchange.delete_plan(workspace_of(request), plan_id)
-    return RedirectResponse(PLANS, status_code=303)
+    """Take a plan off the list; it can be brought back."""
+    head = catalogue.delete_plan(workspace_of(request), plan_id)
+    response = RedirectResponse(PLANS, status_code=303)
+    keep_note(response, f"{head.name} is deleted. It waits below, should you want it back.")
+    return response
+
+
+@router.post(PLANS + "/{plan_id}/restore")
+def restore(request: Request, plan_id: UUID) -> Response:
+    """Bring a deleted plan back."""
+    head = catalogue.restore_plan(workspace_of(request), plan_id)
+    response = RedirectResponse(PLANS, status_code=303)
+    keep_note(response, f"{head.name} is back.")
+    return response
 
 
 @router.get("/schema/plan.json")

@@ -55,6 +55,7 @@ def set_rhythm(request: Request, plan_id: UUID, variant_id: str, sent: SentForm)
         revision=sent.revision,
         label="set start and sleep",
         change=value.to_core,
+        says=frozenset({"start", "nights"}),
     )
     return after_change(request, sent.desk(request, plan_id, variant_id, "rhythm", opened))
 
@@ -63,7 +64,13 @@ def _change(
     request: Request, plan_id: UUID, variant_id: str, sent: Sent, label: str, change: editing.RhythmChange
 ) -> Response:
     opened = editing.set_rhythm(
-        workspace_of(request), plan_id, variant_id, revision=sent.revision, label=label, change=change
+        workspace_of(request),
+        plan_id,
+        variant_id,
+        revision=sent.revision,
+        label=label,
+        change=change,
+        says=frozenset({"nights"}),
     )
     return after_change(request, sent.desk(request, plan_id, variant_id, "rhythm", opened))
 

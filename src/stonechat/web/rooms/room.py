@@ -6,7 +6,9 @@ from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, JSONResponse, Response
 
 from stonechat.errors import NotFound
-from stonechat.services import history
+from stonechat.services import history, plans
+from stonechat.services.history import open_plan
+from stonechat.services.packing import see_packing
 from stonechat.web.contexts.shell import shell_of
 from stonechat.web.desk import open_desk, workspace_of
 from stonechat.web.respond import after_change, kept_note, render, rooms_of, show
@@ -21,6 +23,8 @@ def show_room(request: Request, plan_id: UUID, variant_id: str, room: str, leg: 
     if room not in {entry.key for entry in rooms_of(request)}:
         raise NotFound(f"There is no room “{room[:30]}”.")
     desk = open_desk(request, plan_id, variant_id, room, leg=leg, edit=edit[:80], note=kept_note(request))
+    if room == "load":
+        see_packing(desk.workspace, plan_id, variant_id)
     return show(request, desk)
 
 
@@ -39,15 +43,52 @@ def redo(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Re
 
 
 @router.get("/do/job")
-def job(request: Request, plan_id: UUID, variant_id: str, leg: int = 0) -> Response:
+def job(request: Request, plan_id: UUID, variant_id: str, leg: int = 0, room: str = "load") -> Response:
     """Give what is under way, for the bar; asked for again and again while something is."""
-    desk = open_desk(request, plan_id, variant_id, "load", leg=leg)
+    desk = open_desk(request, plan_id, variant_id, _known_room(request, room), leg=leg)
     shell = shell_of(desk, rooms_of(request))
     return HTMLResponse(render("shell/_job.html", shell=shell), headers={"Cache-Control": "no-store"})
 
 
+@router.post("/do/variant/rename")
+def rename_variant(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+    """Give the variant another name."""
+    workspace = workspace_of(request)
+    opened = plans.rename_variant(
+        workspace, open_plan(workspace, plan_id), variant_id, revision=sent.revision, name=sent.text("name")
+    )
+    return after_change(request, sent.desk(request, plan_id, variant_id, _room(request, sent), opened))
+
+
+@router.post("/do/variant/add")
+def add_variant(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+    """Add a variant: a copy of this one, or an empty one on the same bike."""
+    workspace = workspace_of(request)
+    opened, new_id = plans.add_variant(
+        workspace,
+        open_plan(workspace, plan_id),
+        variant_id,
+        revision=sent.revision,
+        name=sent.text("name"),
+        empty=sent.text("how") == "empty",
+    )
+    return after_change(request, sent.desk(request, plan_id, new_id, _room(request, sent), opened))
+
+
+@router.post("/do/variant/delete")
+def delete_variant(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+    """Delete the variant, and show the first of the others."""
+    workspace = workspace_of(request)
+    opened = plans.delete_variant(workspace, open_plan(workspace, plan_id), variant_id, revision=sent.revision)
+    first = opened.plan.variants[0].id
+    return after_change(request, sent.desk(request, plan_id, first, _room(request, sent), opened))
+
+
 def _room(request: Request, sent: SentForm) -> str:
-    wanted = sent.text("room")
+    return _known_room(request, sent.text("room"))
+
+
+def _known_room(request: Request, wanted: str) -> str:
     return wanted if wanted in {entry.key for entry in rooms_of(request)} else "line"
 
 

@@ -1,6 +1,23 @@
 // Keys for everything, sheets on small screens, and finding by name.
 (() => {
   const typing = (target) => target.closest("input:not([type=checkbox]), select, textarea, dialog");
+  // letters alone can be switched off; what is off never reaches any other listener
+  const LETTERS = "stonechat-letters";
+  const lettersOff = () => localStorage.getItem(LETTERS) === "off";
+  window.addEventListener(
+    "keydown",
+    (event) => {
+      const plain = event.key.length === 1 && event.key !== " " && !event.ctrlKey && !event.metaKey && !event.altKey;
+      if (lettersOff() && plain && !typing(event.target)) event.stopImmediatePropagation();
+    },
+    true,
+  );
+  const letters = () => document.querySelector("[data-letters]");
+  document.addEventListener("DOMContentLoaded", () => (letters().checked = !lettersOff()));
+  document.addEventListener("change", (event) => {
+    if (event.target === letters()) localStorage.setItem(LETTERS, event.target.checked ? "on" : "off");
+  });
+
   let after = "";
   let timer = 0;
 
