@@ -57,7 +57,7 @@ def test_waypoints_near_the_course_become_stops_with_what_their_words_say() -> N
     stops, far = candidate_stops(read.waypoints, make_profile(track=read.track, cleaning=Cleaning()))
     assert [(s.name, set(s.offers), s.used) for s in stops] == [
         ("Old fountain", {"water"}, True),
-        ("Ash lodge", {"meal", "bed"}, True),
+        ("Ash lodge", {"meal", "bed", "water", "socket", "toilet"}, True),
         ("Nice view", set(), False),
     ]
     assert far == ("Far shop",)

@@ -46,7 +46,7 @@ def test_a_stop_by_its_place_lies_where_the_course_passes_it(profile: Profile) -
     lat, lon = float(profile.latitudes[k]), float(profile.longitudes[k])
     row = f"name;lat;lon;offers\nTap;{lat:.6f};{lon:.6f};water, shop food\n".replace(".", ",")
     (stop,) = line_csv.read_stops(row.encode(), profile)
-    assert stop.distance == pytest.approx(432_100.0, abs=51.0) and stop.offers == {"water", "shop"}
+    assert stop.distance == pytest.approx(float(profile.distances[k]), abs=51.0) and stop.offers == {"water", "shop"}
     assert stop.kind == "shop" and stop.detour == 0.0 and stop.used and stop.dwell is None
 
 
@@ -148,7 +148,8 @@ def test_profile_and_timetable_say_what_the_ride_says(demo_evaluation: Evaluatio
     lines = line_csv.write_profile(ridden.profile).decode().splitlines()
     assert len(lines) == ridden.profile.lengths.size + 1
     km, height, *_ = lines[1_001].split(",")
-    assert (float(km), float(height)) == (100.0, pytest.approx(float(ridden.profile.heights[1_000]), abs=0.06))
+    assert float(km) == pytest.approx(float(ridden.profile.distances[1_000]) / 1000.0, abs=0.06)
+    assert float(height) == pytest.approx(float(ridden.profile.heights[1_000]), abs=0.06)
     table = [line.split(",") for line in line_csv.write_timetable(ridden).decode().splitlines()]
     assert [row[0] for row in table[1:]] == [visit.name for visit in ridden.visits]
     assert [row[2] for row in table[1:]] == [visit.arrives.isoformat() for visit in ridden.visits]

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from stonechat.core.line.stops import is_open
+from stonechat.core.line.stops import is_open, main_door
 from stonechat.core.plan.film import Aboard, masses_along
 from stonechat.core.plan.setting import make_setting
 from stonechat.core.plan.sky import clock_after
@@ -30,7 +30,9 @@ def test_odds_are_what_counting_race_by_race_gives(opened: OpenPlan) -> None:
         opens = 0
         for arrival in arrivals[:, k]:
             moment = clock_after(ridden, float(arrival))
-            opens += is_open(stop, moment.weekday(), moment.hour * 3600.0 + moment.minute * 60.0 + moment.second)
+            opens += is_open(
+                main_door(stop).hours, moment.weekday(), moment.hour * 3600.0 + moment.minute * 60.0 + moment.second
+            )
         shown = by_name[stop.name].is_open if stop.name in by_name else 1.0
         assert shown == pytest.approx(opens / RACES, abs=1.01 / RACES)  # a second of rounding at a door
         if stop.cutoff is not None:

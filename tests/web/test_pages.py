@@ -190,7 +190,7 @@ def test_rider_and_hours_are_set_with_commas_and_units(
         ("rhythm", "rise", "25:00", "“25:00” is no time of day"),
         ("rhythm", "start_date", "2027-02-30", "no day of the calendar"),
         ("rhythm", "zone", "Moon/Base", "no time zone"),
-        ("rhythm", "school", "hammock", "Choose a way to sleep"),
+        ("rhythm", "school", "hammock", "is not on its list"),
         ("rhythm", "sleep_for_h", "20", "20 h is above the most, 16 h"),
         ("rhythm", "stay_shop", "-1", "-1 min is below the least"),
     ],

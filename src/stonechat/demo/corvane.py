@@ -33,7 +33,7 @@ from stonechat.units import ms_from_kmh
 
 LENGTH = 1_140_000.0  # m
 _POINT_STEP = 80.0  # m
-_ROUGHNESS = 1.5  # 1, scales the small ups and downs so that the climbing comes to about 17,500 m
+_ROUGHNESS = 1.43  # 1, scales the small ups and downs so that the climbing comes to about 17,500 m
 _CENTRE = (44.6, -28.4)  # °, open ocean
 
 # km and m of valleys, towns and passes
@@ -164,7 +164,7 @@ def _variants(items: tuple[Item, ...], wanted: Mapping[str, str]) -> tuple[Varia
         rise=5 * 3600.0,
         halt=22 * 3600.0,
         nights={4: Night(kind="through")},  # within sight of the finish nobody lies down
-        wait_most=900.0,
+        wait_most=2_400.0,
     )
     bike = replace(Bike(name="drop-bar rigid bike", mass=10.4, rear_light="stay"), electronic=True)
     soft = replace(

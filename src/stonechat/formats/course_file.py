@@ -7,24 +7,16 @@ from dataclasses import dataclass
 import numpy as np
 
 from stonechat.core.line.profile import Profile, distance_along
-from stonechat.core.line.stops import Stop, guess_kind
+from stonechat.core.line.stops import Stop, joined_stops
 from stonechat.core.line.track import Track, make_track, reversed_track, step_lengths, trimmed_track
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.errors import InvalidInput, TooLarge, UnreadableFile
+from stonechat.formats.place_words import read_place
 
+USUAL_CONFIDENCE, DOUBTED = 0.9, 0.6  # 1, belief in a place that a file names, and in one that it doubts itself
 FARTHEST = 5_000.0  # m, a waypoint farther off the course is no stop of it
 MOST_WAYPOINTS = 500
 Point = tuple[float, float, float]  # latitude, longitude [°], height [m], NaN where it is not given
-_OFFER_WORDS = {
-    "water": "water|fountain|tap",
-    "doubtful_water": "spring|well|stream|trough",
-    "meal": "restaurant|food|cafe|café|inn|diner|meal|pub",
-    "shop": "shop|store|market|bakery|fuel|grocer",
-    "bed": "hotel|lodg|hut|hostel|bed|camp|refuge|shelter",
-    "socket": "socket|charg",
-    "bike_shop": "bike shop|cycle shop|bicycle",
-    "toilet": "toilet|restroom|wc",
-}
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -34,7 +26,8 @@ class Waypoint:
     name: str
     latitude: float  # °
     longitude: float  # °
-    words: str  # symbol, type and comment, in lower case
+    symbol: str = ""  # symbol and type, as the file calls them
+    words: str = ""  # comment and description
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -209,7 +202,8 @@ def figure_in_point(text: str | None, name: str, number: int) -> float:
 def candidate_stops(waypoints: tuple[Waypoint, ...], profile: Profile) -> tuple[tuple[Stop, ...], tuple[str, ...]]:
     """Return stops for the waypoints near the course, and the names of those too far off it.
 
-    What a stop offers is guessed from its words; the rider looks it over. A stop whose offer is known is used.
+    Kind, offers and hours are read from its words and marked so; the rider looks them over. A stop whose offer is
+    known is used; what lies at one place is one stop.
     """
     stops, far, ids = [], [], set()
     for place in waypoints:
@@ -217,7 +211,7 @@ def candidate_stops(waypoints: tuple[Waypoint, ...], profile: Profile) -> tuple[
         if offset > FARTHEST:
             far.append(place.name)
             continue
-        offers = frozenset(key for key, words in _OFFER_WORDS.items() if re.search(rf"\b(?:{words})", place.words))
+        said = read_place(place.name, place.symbol, place.words)
         stem = re.sub(r"[^a-z0-9]+", "-", place.name.lower()).strip("-") or "stop"
         stop_id, number = stem, 2
         while stop_id in ids:
@@ -228,10 +222,15 @@ def candidate_stops(waypoints: tuple[Waypoint, ...], profile: Profile) -> tuple[
                 id=stop_id,
                 name=place.name,
                 distance=distance,
-                offers=offers,
-                kind=guess_kind(offers),
+                offers=said.offers,
+                kind=said.kind,
+                hours=said.hours,
+                hours_by=said.hours_by,
                 detour=round(2.0 * offset, -1) if offset > 100.0 else 0.0,
-                used=bool(offers),
+                used=bool(said.offers) or said.kind in ("checkpoint", "ferry"),
+                confidence=DOUBTED if said.is_doubted else USUAL_CONFIDENCE,
+                read=said.read,
+                note=place.words[:300],
             )
         )
-    return tuple(sorted(stops, key=lambda stop: stop.distance)), tuple(far)
+    return joined_stops(sorted(stops, key=lambda stop: stop.distance)), tuple(far)

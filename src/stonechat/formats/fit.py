@@ -94,5 +94,5 @@ def _place(message: Any, number: int) -> Waypoint | None:
     if position is None:
         return None
     name = str(_value(message, "name") or f"Place {number + 1}")
-    words = f"{name} {_value(message, 'type') or ''}"
-    return Waypoint(name=name[:60], latitude=position[0], longitude=position[1], words=words.lower())
+    symbol = str(_value(message, "type") or "")
+    return Waypoint(name=name[:60], latitude=position[0], longitude=position[1], symbol=symbol)

@@ -99,8 +99,8 @@ def _waypoints(features: list[dict[str, Any]]) -> tuple[Waypoint, ...]:
             continue
         latitude, longitude, _ = _point(geometry.get("coordinates"), len(places))
         name = str(properties.get("name") or f"Place {len(places) + 1}")
-        words = " ".join(str(value) for value in properties.values() if isinstance(value, str))
-        places.append(Waypoint(name=name[:60], latitude=latitude, longitude=longitude, words=words.lower()))
+        said = [str(value) for key, value in properties.items() if isinstance(value, str) and key != "name"]
+        places.append(Waypoint(name=name[:60], latitude=latitude, longitude=longitude, words="; ".join(said)[:2_000]))
     return tuple(places)
 
 

@@ -4,7 +4,7 @@ from datetime import datetime
 
 from lxml import etree
 
-from stonechat.core.line.stops import Stop
+from stonechat.core.line.stops import ALWAYS, KINDS, OFFERS, Stop
 from stonechat.core.line.track import Track
 from stonechat.errors import UnreadableFile
 from stonechat.formats.course_file import (
@@ -19,6 +19,7 @@ from stonechat.formats.course_file import (
     refuse_large,
     refuse_many,
 )
+from stonechat.formats.hours import hours_text
 from stonechat.formats.xml_file import children_of, parse_xml, text_of
 
 _USUAL = FileLimits()
@@ -92,13 +93,15 @@ def _refuse_turned_time(points: list[etree._Element]) -> None:
 def _waypoints(root: etree._Element) -> tuple[Waypoint, ...]:
     places = []
     for number, node in enumerate(children_of(root, "wpt")[:MOST_WAYPOINTS]):
-        words = " ".join(text_of(node, part) for part in ("name", "sym", "type", "cmt", "desc"))
+        symbol = " ".join(filter(None, (text_of(node, part) for part in ("sym", "type"))))
+        said = dict.fromkeys(filter(None, (text_of(node, part).strip() for part in ("cmt", "desc"))))
         places.append(
             Waypoint(
                 name=(text_of(node, "name") or f"Place {number + 1}")[:60],
                 latitude=figure_in_point(node.get("lat"), "lat", number),
                 longitude=figure_in_point(node.get("lon"), "lon", number),
-                words=words.lower(),
+                symbol=symbol[:200],
+                words="; ".join(said)[:2_000],
             )
         )
     return tuple(places)
@@ -110,7 +113,8 @@ def write_gpx(name: str, track: Track, stops: tuple[tuple[Stop, float, float], .
     for stop, latitude, longitude in stops:
         node = _add(root, "wpt", lat=f"{latitude:.6f}", lon=f"{longitude:.6f}")
         _add(node, "name").text = stop.name
-        _add(node, "desc").text = ", ".join(sorted(stop.offers)).replace("_", " ")
+        _add(node, "cmt").text = stop_words(stop)
+        _add(node, "sym").text = KINDS[stop.kind].name
     line = _add(root, "trk")
     _add(line, "name").text = name
     segment = _add(line, "trkseg")
@@ -119,6 +123,15 @@ def write_gpx(name: str, track: Track, stops: tuple[tuple[Stop, float, float], .
         _add(point, "ele").text = f"{height:.1f}"
     written: bytes = etree.tostring(root, xml_declaration=True, encoding="UTF-8")
     return written
+
+
+def stop_words(stop: Stop) -> str:
+    """Return in words what a stop offers and when; reading them again gives the same."""
+    parts = [", ".join(OFFERS[offer] for offer in OFFERS if offer in stop.offers)]
+    if stop.hours is not None:
+        parts.append("open 24 h" if stop.hours == ALWAYS else f"open {hours_text(stop.hours).replace(';', ',')}")
+    parts.append(stop.note)
+    return "; ".join(part for part in parts if part)
 
 
 def _add(parent: etree._Element, name: str, **attributes: str) -> etree._Element:

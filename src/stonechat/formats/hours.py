@@ -1,24 +1,27 @@
 """Opening hours as people write them: ``Mo-Fr 07:00-20:00; Sa 08:00-13:00; Su shut``."""
 
 import re
+from collections.abc import Mapping
 from itertools import groupby, pairwise
 
+from stonechat.core.line.stops import ALWAYS, OFFERS, Hours
 from stonechat.errors import InvalidInput
 
 WEEKDAYS = ("Mo", "Tu", "We", "Th", "Fr", "Sa", "Su")
-Hours = tuple[tuple[tuple[float, float], ...], ...]
 _SPAN = re.compile(r"^(\d{1,2}):(\d{2})\s*[-–]\s*(\d{1,2}):(\d{2})$")
 _DAYS = re.compile(r"^([A-Za-z]{2})(?:\s*[-–]\s*([A-Za-z]{2}))?$")
 _DAY = 86_400.0
 
 
 def parse_hours(text: str) -> Hours | None:
-    """Return opening and closing times by weekday from Monday; None for an empty text: always open.
+    """Return opening and closing times by weekday from Monday; None for an empty text: not known. ``24 h`` is always.
 
     A span that ends before it begins runs past midnight. Days not named are shut.
     """
     if not text.strip():
         return None
+    if re.fullmatch(r"24\s*(?:h|hours|/\s*7)|always", text.strip().lower()):
+        return ALWAYS
     days: list[list[tuple[float, float]]] = [[] for _ in WEEKDAYS]
     for part in filter(None, (piece.strip() for piece in text.split(";"))):
         head, _, rest = part.partition(" ")
@@ -67,6 +70,8 @@ def hours_text(hours: Hours | None) -> str:
     """Return hours in the form that `parse_hours` reads, weekdays that are alike together."""
     if hours is None:
         return ""
+    if hours == ALWAYS:
+        return "24 h"
     parts = []
     for spans, group in groupby(range(7), key=lambda day: hours[day]):
         days = list(group)
@@ -80,3 +85,26 @@ def _clock(seconds: float) -> str:
     minutes = round(seconds / 60.0)
     minutes = minutes if minutes <= 1440 else minutes - 1440
     return f"{minutes // 60:02d}:{minutes % 60:02d}"
+
+
+_OFFER_NAMES = {name: key for key, name in OFFERS.items()} | {key: key for key in OFFERS}
+
+
+def parse_doors(text: str) -> dict[str, Hours]:
+    """Return the hours of offers that have a door of their own: ``water: 24 h | meals: 12:00-14:00``."""
+    doors: dict[str, Hours] = {}
+    for part in filter(None, (piece.strip() for piece in re.split(r"[|\n]", text))):
+        name, colon, rest = part.partition(":")
+        offer = _OFFER_NAMES.get(name.strip().lower())
+        if not colon or offer is None:
+            raise InvalidInput(f"“{part[:40]}” names no offer. Write {', '.join(OFFERS.values())}, a colon, the hours.")
+        hours = parse_hours(rest)
+        if hours is None:
+            raise InvalidInput(f"The hours of {name.strip()} are missing. Write {name.strip()}: 07:00-20:00.")
+        doors[offer] = hours
+    return doors
+
+
+def doors_text(doors: Mapping[str, Hours]) -> str:
+    """Return doors in the form that `parse_doors` reads."""
+    return " | ".join(f"{OFFERS[offer]}: {hours_text(doors[offer])}" for offer in OFFERS if offer in doors)

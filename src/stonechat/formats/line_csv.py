@@ -1,7 +1,9 @@
 """What lies on the line, as CSV: stops, surfaces, heights, weather, the profile and the timetable."""
 
 import re
+from collections.abc import Callable
 from datetime import date, datetime, timedelta
+from typing import TypeVar
 
 import numpy as np
 
@@ -14,20 +16,21 @@ from stonechat.core.numerics.arrays import FloatArray
 from stonechat.errors import InvalidInput, UnreadableFile
 from stonechat.formats.course_file import FARTHEST
 from stonechat.formats.csv_table import Row, cell, choice_cell, flag_cell, number_cell, read_table, write_table
-from stonechat.formats.hours import hours_text, parse_hours
+from stonechat.formats.hours import doors_text, hours_text, parse_doors, parse_hours
 from stonechat.formats.kit_csv import item_id
-from stonechat.units import km_from_m, kmh_from_ms, m_from_km, min_from_s, ms_from_kmh, s_from_min
+from stonechat.units import km_from_m, kmh_from_ms, l_from_m3, m_from_km, min_from_s, ms_from_kmh, s_from_min
 
+T = TypeVar("T")
 STOP_COLUMNS = (
-    "name", "km", "lat", "lon", "kind", "offers", "hours", "stay_min", "detour_km", "used", "confidence_pct", "cutoff",
-    "note",
+    "name", "km", "lat", "lon", "kind", "offers", "hours", "hours_by", "stay_min", "detour_km", "used",
+    "confidence_pct", "cutoff", "box_l", "box_kg", "note",
 )  # fmt: skip
 SURFACE_COLUMNS = ("from_km", "to_km", "surface")
 HEIGHT_COLUMNS = ("km", "height_m")
 WEATHER_COLUMNS = ("date", "low_c", "high_c", "wind_kmh", "wind_from_deg", "humidity_pct", "rain_mm")
 _NAMES_TO_OFFERS = {name: key for key, name in OFFERS.items()} | {key: key for key in OFFERS}
 _NAMES_TO_SURFACES = {s.name: s.key for s in SURFACES} | {s.key: s.key for s in SURFACES}
-_NAMES_TO_KINDS = {name: key for key, (name, _) in KINDS.items()} | {key: key for key in KINDS}
+_NAMES_TO_KINDS = {kind.name: key for key, kind in KINDS.items()} | {key: key for key in KINDS}
 
 
 def read_stops(data: bytes, profile: Profile, *, taken: frozenset[str] = frozenset()) -> tuple[Stop, ...]:
@@ -55,7 +58,10 @@ def _stop(number: int, row: Row, profile: Profile, ids: set[str]) -> Stop:
         name=name,
         distance=distance,
         offers=offers,
-        hours=_hours(number, row),
+        hours=_hours(number, row, "hours", parse_hours),
+        hours_by=_hours(number, row, "hours_by", parse_doors),
+        box_volume=_optional(number, row, "box_l", unit="l", limit="box_volume", factor=1e3),
+        box_mass=_optional(number, row, "box_kg", unit="kg", limit="box_mass"),
         kind=_NAMES_TO_KINDS[kind] if kind else guess_kind(offers),
         dwell=s_from_min(number_cell(number, row, "stay_min", unit="min", limit="dwell", factor=1 / 60))
         if stay
@@ -102,11 +108,18 @@ def _offers(number: int, row: Row) -> frozenset[str]:
     return frozenset(_NAMES_TO_OFFERS[word] for word in words)
 
 
-def _hours(number: int, row: Row) -> tuple[tuple[tuple[float, float], ...], ...] | None:
+def _hours(number: int, row: Row, column: str, parse: Callable[[str], T]) -> T:
     try:
-        return parse_hours(cell(row, "hours"))
+        return parse(cell(row, column))
     except InvalidInput as exc:
-        raise UnreadableFile(f"Row {number}, column hours: {exc.message}", subject="hours") from exc
+        raise UnreadableFile(f"Row {number}, column {column}: {exc.message}", subject=column) from exc
+
+
+def _optional(number: int, row: Row, column: str, *, unit: str, limit: str, factor: float = 1.0) -> float | None:
+    """Return a figure in the house unit, None where the cell is empty."""
+    if not cell(row, column):
+        return None
+    return number_cell(number, row, column, unit=unit, limit=limit, factor=factor) / factor
 
 
 def _cutoff(number: int, row: Row) -> datetime | None:
@@ -127,18 +140,27 @@ def _cutoff(number: int, row: Row) -> datetime | None:
 
 def write_stops(stops: tuple[Stop, ...]) -> bytes:
     """Return stops as CSV; reading it again gives the same stops."""
-    return write_table(
-        STOP_COLUMNS,
-        (
-            (
-                stop.name, km_from_m(stop.distance), "", "", stop.kind, ", ".join(sorted(stop.offers)),
-                hours_text(stop.hours), "" if stop.dwell is None else min_from_s(stop.dwell), km_from_m(stop.detour),
-                "yes" if stop.used else "no", stop.confidence * 100.0,
-                "" if stop.cutoff is None else stop.cutoff.isoformat(timespec="minutes"), stop.note,
-            )
-            for stop in stops
-        ),
-    )  # fmt: skip
+    return write_table(STOP_COLUMNS, (_cells(stop) for stop in stops))
+
+
+def _cells(stop: Stop) -> tuple[object, ...]:
+    values: dict[str, object] = {
+        "name": stop.name,
+        "km": km_from_m(stop.distance),
+        "kind": stop.kind,
+        "offers": ", ".join(sorted(stop.offers)),
+        "hours": hours_text(stop.hours),
+        "hours_by": doors_text(stop.hours_by),
+        "stay_min": "" if stop.dwell is None else min_from_s(stop.dwell),
+        "detour_km": km_from_m(stop.detour),
+        "used": "yes" if stop.used else "no",
+        "confidence_pct": stop.confidence * 100.0,
+        "cutoff": "" if stop.cutoff is None else stop.cutoff.isoformat(timespec="minutes"),
+        "box_l": "" if stop.box_volume is None else l_from_m3(stop.box_volume),
+        "box_kg": "" if stop.box_mass is None else stop.box_mass,
+        "note": stop.note,
+    }
+    return tuple(values.get(column, "") for column in STOP_COLUMNS)
 
 
 def read_surfaces(data: bytes, length: float) -> tuple[SurfaceSpan, ...]:

@@ -20,7 +20,7 @@ from stonechat.formats.documents.rig import upgraded_bike, upgraded_carrier
 from stonechat.formats.documents.variant import VariantDocument
 
 SCHEMA = "stonechat-plan"
-VERSION = 2  # the newest; `PlanBody.version` names the same
+VERSION = 3  # the newest; `PlanBody.version` names the same
 MOST_BYTES = 24_000_000
 T = TypeVar("T", bound=BaseModel)
 
@@ -46,13 +46,26 @@ def _to_version_2(raw: dict[str, Any]) -> dict[str, Any]:
     return {**raw, "version": 2, "variants": variants, "items": items}
 
 
-_UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _to_version_2}  # from version n to n + 1
+def _to_version_3(raw: dict[str, Any]) -> dict[str, Any]:
+    """Smoothing and threshold that nobody had chosen follow the track's own noise."""
+    line = raw.get("line")
+    if not isinstance(line, dict):
+        return {**raw, "version": 3}
+    usual = {"smoothing_m": 60.0, "ascent_threshold_m": 5.0}
+    chosen = {key: value for key, value in line.items() if key not in usual or value != usual[key]}
+    return {**raw, "version": 3, "line": chosen}
+
+
+_UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {  # from version n to n + 1
+    1: _to_version_2,
+    2: _to_version_3,
+}
 
 
 class PlanBody(Part):
     """All of a plan but its recorded course."""
 
-    version: Literal[2] = 2
+    version: Literal[3] = 3
     name: Name
     line: LineDocument
     rules: RulesDocument = RulesDocument()

@@ -56,13 +56,13 @@ def _point(point: etree._Element, number: int) -> Point:
 def _waypoints(way: etree._Element) -> tuple[Waypoint, ...]:
     places = []
     for number, node in enumerate(list(way.iter("{*}CoursePoint"))[:MOST_WAYPOINTS]):
-        words = " ".join(text_of(node, part) for part in ("Name", "PointType", "Notes"))
         places.append(
             Waypoint(
                 name=(text_of(node, "Name") or f"Place {number + 1}")[:60],
                 latitude=figure_in_point(text_of(node, "Position/LatitudeDegrees"), "latitude", number),
                 longitude=figure_in_point(text_of(node, "Position/LongitudeDegrees"), "longitude", number),
-                words=words.lower(),
+                symbol=text_of(node, "PointType"),
+                words=text_of(node, "Notes")[:2_000],
             )
         )
     return tuple(places)

@@ -8,11 +8,14 @@ import numpy as np
 import pytest
 
 from stonechat.core.checks.registry import all_checks
+from stonechat.core.kit.item import Item
+from stonechat.core.line.rules import Rules
+from stonechat.core.line.stops import Stop
 from stonechat.core.line.track import make_track
 from stonechat.core.numerics.findings import STATES, Finding
 from stonechat.core.plan.beginning import Spoken, begin_plan
 from stonechat.core.plan.evaluate import Evaluation, evaluate, with_places
-from stonechat.core.plan.plan import Plan, Variant
+from stonechat.core.plan.plan import Line, Plan, Variant
 from stonechat.core.rig.bike import usual_bike
 
 
@@ -90,9 +93,10 @@ PLAN_BREAKS: dict[str, Callable[[Plan], Plan]] = {
     "compulsory": lambda plan: replace(plan, rules=replace(plan.rules, compulsory=("avalanche shovel",))),
     "drop-box": lambda plan: with_stop(plan, "tazzle", offers=frozenset({"drop_box", "water"})),
 }
+SMALL_BREAKS = {"forbidden", "box", "long", "rooms"}  # broken below, on a plan of their own
 WARNINGS = {  # tight at worst
     "shut", "small-hours", "doubtful-stop", "puncture", "fragile", "camp", "indoors", "apart", "frost", "bin", "cables",
-    "tape", "assumed", "kit",
+    "tape", "assumed", "kit", "hours", "wall", "zone",
 }  # fmt: skip
 
 
@@ -161,7 +165,7 @@ def test_a_plan_that_was_told_nothing_says_what_it_stands_on() -> None:
 
 
 def test_every_check_is_broken_by_some_test_or_only_warns() -> None:
-    assert {check.code for check in all_checks()} - set(BREAKS) - set(PLAN_BREAKS) == WARNINGS
+    assert {check.code for check in all_checks()} - set(BREAKS) - set(PLAN_BREAKS) - SMALL_BREAKS == WARNINGS
 
 
 def test_a_shut_door_is_told_with_the_hours_until_it_opens(demo_evaluation: Evaluation) -> None:
@@ -188,3 +192,94 @@ def test_a_kilogram_over_the_limit_is_a_kilogram_in_the_margin(demo: Plan, demo_
     # the roll takes no food, which would go elsewhere
     _, found = state_after(demo, carrier("bar", load_limit=heaviest - 1.0), "limit")
     assert min(f.margin for f in found) == pytest.approx(-1.0, abs=0.02)
+
+
+PLACES = Line(
+    track=make_track(np.linspace(45.0, 45.9, 2_001), np.full(2_001, 7.0), np.full(2_001, 300.0)),
+    stops=(
+        Stop(id="inn", name="Inn", distance=30_000.0, kind="hotel", offers=frozenset({"bed", "water"})),
+        Stop(id="box", name="Box site", distance=50_000.0, offers=frozenset({"drop_box"}), box_volume=0.002),
+        Stop(id="shop", name="Shop", distance=70_000.0, kind="shop", offers=frozenset({"shop", "water"})),
+    ),
+)
+
+
+def small_plan(**changes: object) -> Plan:
+    """Return a plan over a flat line of 100 km with an inn, a box site and a shop."""
+    plan = begin_plan(
+        name="Small", track=PLACES.track, surface="tarmac", stops=PLACES.stops,
+        spoken=Spoken(start=datetime(2027, 6, 5, 7)), today=datetime(2027, 3, 1),
+    )  # fmt: skip
+    return replace(plan, **changes)  # type: ignore[arg-type]
+
+
+def judged(plan: Plan, code: str) -> list[Finding]:
+    return [finding for finding in evaluate(plan, "a").findings if finding.code == code]
+
+
+def test_what_is_forbidden_is_broken_by_the_thing_that_is_carried() -> None:
+    unit = Item(id="u", name="Navigation unit", mass=0.1, volume=1e-4)
+    rules = Rules(forbidden=("navigation unit",))
+    (found,) = judged(small_plan(rules=rules, items=(unit,)), "forbidden")
+    assert found.state == "broken" and "Navigation unit" in found.sentence
+    assert judged(small_plan(rules=rules), "forbidden")[0].state == "fine"
+
+
+@pytest.mark.parametrize(
+    ("stop", "litres", "words"),
+    [("shop", 1.0, "no box site"), ("box", 3.0, "the box holds 2.0 l"), ("box", 1.0, "")],
+)
+def test_a_drop_box_holds_what_it_holds_where_the_rules_allow_one(stop: str, litres: float, words: str) -> None:
+    food = Item(id="f", name="food parcel", mass=1.0, volume=litres / 1e3)
+    plan = small_plan(rules=Rules(drop_boxes=True), items=(food,))
+    sent = plan.with_variant(replace(plan.variants[0], joins={"f": stop}))
+    found = judged(sent, "box")
+    assert [words in finding.sentence for finding in found] == [True] if words else found == []
+
+
+def test_a_shop_nobody_asked_about_counts_by_day_only_and_is_said() -> None:
+    by_day = small_plan()
+    assert [f.title for f in judged(by_day, "hours")] == ["Hours not known: 1"] and judged(by_day, "shut") == []
+    rhythm = replace(by_day.variants[0].rhythm, start=datetime(2027, 6, 5, 22), school="through")
+    by_night = by_day.with_variant(replace(by_day.variants[0], rhythm=rhythm))
+    assert judged(by_night, "hours") == []
+    (shut,) = [f for f in judged(by_night, "shut") if f.subject == "shop"]
+    assert shut.title == "Shop may be shut" and "not known" in shut.sentence
+
+
+def test_a_wall_is_asked_about_and_a_hill_is_not() -> None:
+    heights = np.full(2_001, 300.0)
+    heights[1_000:] = 500.0  # 200 m between two points 50 m apart
+    wall = replace(PLACES.track, heights=heights)
+    (found,) = judged(small_plan(line=replace(PLACES, track=wall)), "wall")
+    assert "50." in found.title and "%" in found.sentence
+    hill = replace(PLACES.track, heights=np.linspace(300.0, 8_000.0, 2_001))
+    assert judged(small_plan(line=replace(PLACES, track=hill)), "wall") == []
+
+
+def test_a_clock_of_another_place_is_asked_about_and_the_sun_is_that_of_the_place() -> None:
+    plan = small_plan()
+    rhythm = replace(plan.variants[0].rhythm, zone="Pacific/Auckland")
+    far = evaluate(plan.with_variant(replace(plan.variants[0], rhythm=rhythm)), "a")
+    (found,) = [finding for finding in far.findings if finding.code == "zone"]
+    assert "10 h behind" in found.sentence
+    # 07:00 in Auckland is 21:00 of the evening before in Central Europe: it is dark soon, and light again at five
+    assert far.ridden.ride.dark.any() and not far.ridden.ride.dark[:10].any()
+
+
+def test_a_race_longer_than_is_looked_at_says_so() -> None:
+    plan = small_plan()
+    stays = {"inn": 48 * 3600.0, "box": 48 * 3600.0, "shop": 48 * 3600.0}
+    slow = replace(plan.variants[0], rider=replace(plan.variants[0].rider, power=60.0))
+    rhythm = replace(slow.rhythm, stays=stays, school="distance", day_distance=5_000.0)
+    (found,) = judged(plan.with_variant(replace(slow, rhythm=rhythm)), "long")
+    assert found.state == "broken" and "14 days" in found.sentence
+
+
+def test_a_room_reached_too_late_is_broken() -> None:
+    plan = small_plan()
+    rhythm = replace(
+        plan.variants[0].rhythm, school="rooms", rise=7 * 3600.0, halt=20 * 3600.0, start=datetime(2027, 6, 5, 20, 30)
+    )
+    (found,) = judged(plan.with_variant(replace(plan.variants[0], rhythm=rhythm)), "rooms")
+    assert found.state == "broken" and found.subject == "inn"

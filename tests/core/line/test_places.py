@@ -8,22 +8,35 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from stonechat.core.line.gaps import gaps, longest_gap
-from stonechat.core.line.rules import Rules, missing_things
-from stonechat.core.line.stops import DAY, Stop, is_open, next_opening
+from stonechat.core.line.rules import Rules, forbidden_things, missing_things
+from stonechat.core.line.stops import (
+    ALWAYS,
+    DAY,
+    KINDS,
+    OFFERS,
+    Stop,
+    door_of,
+    is_open,
+    joined_stops,
+    main_door,
+    next_opening,
+    open_offers,
+)
 from stonechat.core.line.sun import daylight, sky_of_day
 from stonechat.core.line.surface import TYRES, GroundFigures, surfaces_for
 from stonechat.core.line.weather import hourly_temperature, temperature_at_height
 from stonechat.core.line.zones import zone_name
 
 HOUR = 3600.0
+WEEK = (((7 * HOUR, 12 * HOUR), (14 * HOUR, 19 * HOUR)),) * 5 + (((8 * HOUR, 13 * HOUR),), ())
 SHOP = Stop(
     id="shop",
     name="Shop",
     distance=10_000.0,
     offers=frozenset({"shop"}),
-    hours=(((7 * HOUR, 12 * HOUR), (14 * HOUR, 19 * HOUR)),) * 5 + (((8 * HOUR, 13 * HOUR),), ()),
+    hours=WEEK,
 )
-BAR = Stop(id="bar", name="Bar", distance=0.0, hours=(((18 * HOUR, 26 * HOUR),),) + ((),) * 6)
+BAR = (((18 * HOUR, 26 * HOUR),),) + ((),) * 6
 
 
 @pytest.mark.parametrize(
@@ -39,8 +52,8 @@ BAR = Stop(id="bar", name="Bar", distance=0.0, hours=(((18 * HOUR, 26 * HOUR),),
     ],
 )
 def test_a_shop_is_open_within_its_hours(weekday: int, hour: float, open_: bool, wait: float) -> None:
-    assert is_open(SHOP, weekday, hour * HOUR) is open_
-    assert next_opening(SHOP, weekday, hour * HOUR) == pytest.approx(wait * HOUR)
+    assert is_open(WEEK, weekday, hour * HOUR) is open_
+    assert next_opening(WEEK, weekday, hour * HOUR) == pytest.approx(wait * HOUR)
 
 
 def test_hours_past_midnight_belong_to_the_day_before() -> None:
@@ -50,14 +63,14 @@ def test_hours_past_midnight_belong_to_the_day_before() -> None:
 
 
 def test_a_stop_that_never_opens_is_waited_for_without_end() -> None:
-    assert next_opening(Stop(id="x", name="x", distance=0.0, hours=((),) * 7), 0, 0.0) == float("inf")
+    assert next_opening(((),) * 7, 0, 0.0) == float("inf")
 
 
 @given(st.integers(0, 6), st.floats(0, DAY - 1))
 def test_after_the_wait_a_stop_is_open(weekday: int, time_of_day: float) -> None:
-    wait = next_opening(SHOP, weekday, time_of_day)
+    wait = next_opening(WEEK, weekday, time_of_day)
     later = time_of_day + wait
-    assert is_open(SHOP, (weekday + int(later // DAY)) % 7, round(later % DAY, 6))
+    assert is_open(WEEK, (weekday + int(later // DAY)) % 7, round(later % DAY, 6))
 
 
 @given(st.lists(st.tuples(st.floats(1, 99_999), st.booleans(), st.booleans()), max_size=12))
@@ -161,3 +174,53 @@ def test_surfaces_get_worse_down_the_list_whatever_the_tyre(tyre: str, boldness:
     assert (track.rolling, track.descent_cap) == (0.5, 3.0)
     other = (GroundFigures(tyre="none", surface="track", rolling=0.5),)
     assert surfaces_for(tyre, boldness, other) == surfaces
+
+
+def place(kind: str, offers: str, **more: object) -> Stop:
+    return Stop(id="p", name="Place", distance=500.0, kind=kind, offers=frozenset(offers.split()), **more)  # type: ignore[arg-type]
+
+
+def test_a_shut_shop_does_not_shut_the_tap_and_a_shut_cafe_does() -> None:
+    town = place("town", "water shop meal toilet", hours=WEEK)
+    assert open_offers(town, 0, 3 * HOUR) == {"water", "toilet"}
+    assert open_offers(town, 0, 8 * HOUR) == {"water", "shop", "meal", "toilet"}
+    assert open_offers(place("cafe", "water meal toilet", hours=WEEK), 0, 3 * HOUR) == frozenset()
+    # unless its tap has a door of its own
+    tap = place("cafe", "water meal", hours=WEEK, hours_by={"water": ALWAYS})
+    assert open_offers(tap, 0, 3 * HOUR) == {"water"}
+
+
+@pytest.mark.parametrize("kind", sorted(KINDS))
+def test_what_nobody_has_said_is_not_known_and_never_always_open_where_somebody_must_serve(kind: str) -> None:
+    stop = place(kind, " ".join(sorted(KINDS[kind].offers)))
+    served = KINDS[kind].offers & {"meal", "shop", "socket", "bike_shop", "pharmacy"}
+    for offer in served:
+        assert not door_of(stop, offer).is_known and door_of(stop, offer).hours != ALWAYS
+    if served or KINDS[kind].indoors:
+        assert not main_door(stop).is_known
+        assert open_offers(stop, 0, 3 * HOUR) & served == frozenset()
+    assert set(KINDS[kind].offers) <= set(OFFERS)
+    # shops, cafés, beds and towns give water
+    if {"shop", "meal", "bed"} & KINDS[kind].offers and kind != "shelter":
+        assert "water" in KINDS[kind].offers
+
+
+def test_neighbours_in_a_file_are_one_stop_with_several_doors() -> None:
+    fountain = Stop(id="f", name="Fountain", distance=1_000.0, kind="tap", offers=frozenset({"water"}))
+    shop = Stop(id="s", name="Shop", distance=1_090.0, kind="shop", offers=frozenset({"shop", "water"}), hours=WEEK)
+    late = (((20 * HOUR, 24 * HOUR),),) * 7
+    kiosk = Stop(id="k", name="Kiosk", distance=1_120.0, kind="convenience", offers=frozenset({"shop"}), hours=late)
+    far = Stop(id="x", name="Spring", distance=1_300.0, kind="spring", offers=frozenset({"doubtful_water"}))
+    ferry = Stop(id="y", name="Ferry", distance=1_310.0, kind="ferry")
+    joined = joined_stops((fountain, shop, kiosk, far, ferry))
+    assert [stop.name for stop in joined] == ["Fountain, Shop, Kiosk", "Spring", "Ferry"]
+    assert open_offers(joined[0], 0, 3 * HOUR) == {"water"}
+    for hour in (8.0, 21.0):  # food from the shop by day, from the kiosk at night
+        assert open_offers(joined[0], 0, hour * HOUR) == {"water", "shop"}
+    assert open_offers(joined[0], 0, 13 * HOUR) == {"water"}
+
+
+def test_what_the_rules_forbid_is_found_by_words_and_beginnings_of_words() -> None:
+    rules = Rules(forbidden=("navigation unit", "earphone"))
+    names = ["Bike navigation unit", "Earphones", "phone", "unit price list"]
+    assert forbidden_things(rules, names) == ("Bike navigation unit", "Earphones")

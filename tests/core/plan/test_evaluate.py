@@ -8,7 +8,7 @@ import pytest
 
 from stonechat.core.ledger.price import item_price
 from stonechat.core.ledger.state import Ridden
-from stonechat.core.line.stops import is_open
+from stonechat.core.line.stops import is_open, main_door
 from stonechat.core.plan.evaluate import Evaluation, evaluate, with_places
 from stonechat.core.plan.film import Aboard, masses_along
 from stonechat.core.plan.packing import packing_problem
@@ -58,7 +58,7 @@ def test_doors_are_judged_at_the_minute_of_arrival(demo: Plan, demo_evaluation: 
         if visit.stop is not None:
             served = visit.arrives + timedelta(seconds=round(visit.waited))
             seconds = served.hour * 3600 + served.minute * 60 + served.second
-            assert visit.is_open == is_open(visit.stop, served.weekday(), seconds)
+            assert visit.is_open == is_open(main_door(visit.stop).hours, served.weekday(), seconds)
             assert visit.waited <= demo.variants[0].rhythm.wait_most
     assert any(visit.waited > 0.0 for visit in demo_evaluation.ridden.visits)
 
@@ -77,6 +77,9 @@ def test_a_heavier_bike_is_slower_by_about_its_price(demo: Plan, demo_evaluation
     # on dry days: with a wet one it matters too on which side of midnight a kilogram more meets the rain
     days = tuple(replace(day, rain=0.0) for day in demo.line.weather.days)
     dry = replace(demo, line=replace(demo.line, weather=replace(demo.line.weather, days=days)))
+    # and by a rider to whom day and night are alike, else a descent may fall on the other side of dusk
+    even = replace(demo.variants[0].rider, night_cap=1.0, night_dip=0.0)
+    dry = changed(dry, rider=even)
     heavier = evaluate(changed(dry, bike=replace(demo.variants[0].bike, mass=11.4)), "a").ridden
     ridden = evaluate(dry, "a").ridden
     more = (heavier.ledger.moving - ridden.ledger.moving) / 60.0
@@ -98,8 +101,8 @@ def test_prices_are_central_differences_under_the_conditions_of_the_ride(
     step = 0.002
     by_mass = (moving(step, 0.0) - moving(-step, 0.0)) / (2 * step)
     by_drag = (moving(0.0, 1e-4) - moving(0.0, -1e-4)) / 2e-4 * 0.01
-    assert ridden.prices.per_kg == pytest.approx(by_mass, rel=1e-3)
-    assert ridden.prices.per_drag == pytest.approx(by_drag, rel=1e-3)
+    assert ridden.prices.per_kg == pytest.approx(by_mass, rel=2e-3)
+    assert ridden.prices.per_drag == pytest.approx(by_drag, rel=2e-3)
 
 
 def test_an_items_weight_is_priced_by_riding_with_and_without_it(demo: Plan, demo_evaluation: Evaluation) -> None:

@@ -67,11 +67,15 @@ def test_places_near_a_rest_are_within_reach_and_better(demo_evaluation: Evaluat
 
 def test_sleeping_at_a_proposed_stop_is_a_rest_there(demo: Plan, demo_evaluation: Evaluation) -> None:
     ridden = demo_evaluation.ridden
-    rest = rests_of(ridden)[0]
-    stop = next(p.stop for p in proposals_for(ridden, rest) if p.stop is not None)
-    nights = {**demo.variants[0].rhythm.nights, 0: Night(kind="through")}
+    number, stop = next(
+        (k, p.stop)
+        for k, rest in enumerate(rests_of(ridden))
+        for p in proposals_for(ridden, rest)
+        if p.stop is not None
+    )
+    nights = {**demo.variants[0].rhythm.nights, number: Night(kind="through")}
     moved = evaluate(with_rhythm(demo, sleep_at={stop.id: 6 * 3600.0}, nights=nights), "a").ridden
-    first = rests_of(moved)[0]
+    first = rests_of(moved)[number]
     assert first.stop is not None and first.stop.id == stop.id
     assert first.length == pytest.approx(6 * 3600.0 + demo.variants[0].rhythm.camp_time)
     visit = next(v for v in moved.visits if v.stop is not None and v.stop.id == stop.id)
@@ -103,7 +107,8 @@ def changes(demo: Plan, demo_evaluation: Evaluation) -> dict[str, tuple[float, f
 def test_what_ifs_go_the_way_they_must(changes: dict[str, tuple[float, float]]) -> None:
     for more, less in (("kg+", "kg-"), ("cm2+", "cm2-"), ("w-", "w+")):
         assert changes[more][0] > 0.0 > changes[less][0]
-        assert changes[more][0] == pytest.approx(-changes[less][0], rel=0.35)
+        # a little later or earlier, a descent is ridden by day or by night
+        assert changes[more][0] == pytest.approx(-changes[less][0], rel=0.5)
     assert changes["sleep+"][0] < 0.0 < changes["sleep+"][1]  # rested, faster, and later all the same
     assert changes["sleep-"][0] > 0.0 > changes["sleep-"][1]
 

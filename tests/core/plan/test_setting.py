@@ -7,7 +7,7 @@ from zoneinfo import ZoneInfo
 import numpy as np
 import pytest
 
-from stonechat.core.line.stops import KINDS, is_open
+from stonechat.core.line.stops import ALWAYS, KINDS, is_open
 from stonechat.core.line.sun import daylight
 from stonechat.core.line.surface import SURFACE_INDEX
 from stonechat.core.line.track import make_track
@@ -74,19 +74,19 @@ def test_doors_are_the_opening_hours_of_each_day(setting: Setting) -> None:
     for k, stop in enumerate(setting.stops):
         doors = slice(clock.door_index[k], clock.door_index[k + 1])
         opens, shuts = clock.door_opens[doors], clock.door_shuts[doors]
-        assert clock.has_doors[k] == (stop.hours is not None)
+        assert clock.has_doors[k] == (stop.hours not in (None, ALWAYS))
         for hour in np.arange(0.25, 120.0, 3.7):
             moment = first + timedelta(hours=float(hour))
             seconds = moment.hour * 3600.0 + moment.minute * 60.0
             inside = bool(((opens <= hour * 3600.0) & (hour * 3600.0 < shuts)).any())
-            assert stop.hours is None or inside == is_open(stop, moment.weekday(), seconds)
+            assert not clock.has_doors[k] or inside == is_open(stop.hours or (), moment.weekday(), seconds)
 
 
 def test_a_stay_set_by_hand_comes_before_the_stops_own_and_that_before_its_kinds(demo: Plan) -> None:
     stop = replace(demo.line.stops[0], kind="shop", dwell=None, detour=900.0)
     way = 900.0 / DETOUR_SPEED
     plain = variant_with(demo)
-    assert stay_at(stop, plain) == KINDS["shop"][1] + way
+    assert stay_at(stop, plain) == KINDS["shop"].stay + way
     slow = variant_with(demo, rhythm=replace(plain.rhythm, dawdle={"shop": 1_500.0}))
     assert stay_at(stop, slow) == 1_500.0 + way
     own = replace(stop, dwell=240.0)

@@ -1,6 +1,8 @@
 """The ride against itself uncompiled, closed forms and the clock."""
 
 import math
+from dataclasses import replace
+from datetime import UTC, datetime, timedelta
 
 import numpy as np
 import pytest
@@ -11,7 +13,7 @@ from stonechat.core.physics import power_balance
 from stonechat.core.physics.air import air_density, standard_pressure
 from stonechat.core.rhythm import ride as ride_module
 from stonechat.core.rhythm import segment as segment_module
-from stonechat.core.rhythm.inputs import Clock, Course, RideResult, RiderNumbers
+from stonechat.core.rhythm.inputs import Clock, Course, Halts, RideResult, RiderNumbers
 from stonechat.core.rhythm.rhythm import Night, Rhythm, night_arrays
 from stonechat.core.rhythm.ride import ride_course
 from stonechat.core.rhythm.segment import STARTING_SPEED, STOP_COST
@@ -30,19 +32,31 @@ def course_of(grades: np.ndarray, rolling: float = 0.01, cap: float = 25.0) -> C
     return Course(100.0 * one, grades, 0.0 * one, rolling * one, one, cap * one, 0.25 * one, 0.3 * one, 0.0 * one)
 
 
+def halts_of(count: int, segments: int = 4_000, speed: float = 6.0, **changes: object) -> Halts:
+    """Return halts that ask for nothing, over segments of 100 m expected at one speed."""
+    plain = Halts(
+        leave_index=np.zeros(count + 1, dtype=np.int64), leave_times=np.zeros(0),
+        can_sleep=np.zeros(count, dtype=bool), is_room=np.zeros(count, dtype=bool), latest_times=np.zeros(0),
+        expected=100.0 * np.arange(segments + 1) / speed, quota=0.0, quota_sleep=0.0, rise_times=np.zeros(0),
+    )  # fmt: skip
+    return plain._replace(**changes)
+
+
 def clock_of(rhythm: Rhythm | None = None, *, start: float = 10 * HOUR, stops: tuple[tuple[int, float], ...] = (),
              **changes: object) -> Clock:  # fmt: skip
     """Return a clock with light from 6 to 18 at 15 °C, nights by a rhythm, stops as (segment, seconds)."""
     days, count = np.ones(30), len(stops)
     through = Rhythm(school="through")
-    begins, ends, lengths = night_arrays(rhythm or through, start, 30)
+    even = datetime(2027, 9, 24, tzinfo=UTC) + timedelta(seconds=start)
+    begins, ends, lengths = night_arrays(replace(rhythm or through, start=even.replace(tzinfo=None)), even, 30)
     plain = Clock(
         start_of_day=start, night_from=begins, night_until=ends, night_for=lengths,
         camp_time=(rhythm or through).camp_time, reach_share=0.0,
         stop_segments=np.array([at for at, _ in stops], dtype=np.int64),
         stop_dwells=np.array([stay for _, stay in stops], dtype=np.float64), stop_rests=np.zeros(count),
+        halts=halts_of(count),
         door_index=np.zeros(count + 1, dtype=np.int64), door_opens=np.zeros(0), door_shuts=np.zeros(0),
-        has_doors=np.zeros(count, dtype=bool), wait_most=0.0, sunrises=np.full((30, 2), 6 * HOUR),
+        has_doors=np.zeros(count, dtype=bool), waits_most=np.zeros(count), sunrises=np.full((30, 2), 6 * HOUR),
         sunsets=np.full((30, 2), 18 * HOUR), temps_low=15.0 * days, temps_high=15.0 * days, wind_speeds=0.0 * days,
         winds_from=0.0 * days, humidities=0.0 * days, wet=0.0 * days, reference_height=0.0, shelter=1.0,
     )  # fmt: skip
@@ -162,11 +176,11 @@ def test_a_door_is_waited_for_as_long_as_the_rider_says() -> None:
     }  # fmt: skip
     course = rolling_course(600)
     for most, waits in ((0.0, False), (3 * HOUR, True), (600.0, False)):
-        result = ridden(course, clock=clock_of(stops=((100, 300.0),), wait_most=most, **doors))
+        result = ridden(course, clock=clock_of(stops=((100, 300.0),), waits_most=np.array([most]), **doors))
         arrival = 10 * HOUR + float(result.arrivals[0])
         assert arrival < 12 * HOUR - 600.0
         assert result.waits[0] == pytest.approx(12 * HOUR - arrival if waits else 0.0)
-    late = ridden(course, clock=clock_of(start=14 * HOUR, stops=((100, 300.0),), wait_most=DAY, **doors))
+    late = ridden(course, clock=clock_of(start=14 * HOUR, stops=((100, 300.0),), waits_most=np.array([DAY]), **doors))
     assert 14 * HOUR + late.arrivals[0] + late.waits[0] == pytest.approx(36 * HOUR)
 
 

@@ -2,6 +2,8 @@
 
 from collections.abc import Iterator
 
+import numpy as np
+
 from stonechat.core.checks.check import Check
 from stonechat.core.ledger.state import Ridden
 from stonechat.core.line.stops import DAY
@@ -10,6 +12,7 @@ from stonechat.core.numerics.findings import Finding, state_of
 AWAKE_TIGHT = 17 * 3600.0  # s, performance as with 0.05 % of alcohol in the blood [Dawson1997]
 LOW_FROM, LOW_TO = 2 * 3600.0, 6 * 3600.0  # s after midnight, the body clock's low [Akerstedt1990]
 LOW_AWAKE = 16 * 3600.0  # s awake from which riding through it is tight
+LATE = 1_800.0  # s after the latest arrival from which a room counts as lost (estimate)
 AWAKE_MOST = 24 * 3600.0  # s, as with about 0.10 % [Dawson1997]
 
 
@@ -45,8 +48,45 @@ def small_hours(ridden: Ridden) -> Iterator[Finding]:
         title="Small hours",
         sentence=f"{hours:.1f} h ridden between 02:00 and 06:00 after more than 16 h awake.{where}"
         + (" Sleep first: this is when riders fall asleep on the bike." if hours > 0.25 else ""),
-        margin=0.25 - hours,
+        margin=max(0.0, 0.25 - hours),
         unit="h",
+        room="rhythm",
+    )
+
+
+def rooms_reached(ridden: Ridden) -> Iterator[Finding]:
+    """Whether rooms are reached before their latest arrival."""
+    halts, ride = ridden.clock.halts, ridden.ride
+    late = []
+    for k in np.flatnonzero(halts.is_room & (ride.stop_rests > 0.0)).tolist():
+        begins = ridden.clock.start_of_day + float(ride.departures[k] - ride.stop_rests[k])
+        ends = begins + float(ride.stop_rests[k])
+        evenings = halts.latest_times[halts.latest_times < ends]
+        if evenings.size and begins > float(evenings[-1]):
+            late.append((begins - float(evenings[-1]), k))
+    if not halts.is_room.any():
+        return
+    if not late:
+        yield Finding(
+            code="rooms",
+            state="fine",
+            title="Rooms",
+            sentence=f"{int((halts.is_room & (ride.stop_rests > 0.0)).sum())} rooms, each reached in time.",
+            margin=0.0,
+            unit="h",
+            room="rhythm",
+        )
+        return
+    over, k = max(late)
+    yield Finding(
+        code="rooms",
+        state="broken" if over > LATE else "tight",
+        title=f"Room at {ridden.stops[k].name}",
+        sentence=f"You reach it on {ridden.visits[k].arrives:%a %H:%M}, {over / 3600:.1f} h after your latest arrival. "
+        "Tell them, start earlier, or take the room before it.",
+        margin=-over / 3600.0 if over > LATE else 0.0,
+        unit="h",
+        subject=ridden.stops[k].id,
         room="rhythm",
     )
 
@@ -63,5 +103,11 @@ CHECKS = (
         title="Small hours",
         reason="Sleepiness peaks before dawn, most of all after a long day.",
         run=small_hours,
+    ),
+    Check(
+        code="rooms",
+        title="Rooms reached in time",
+        reason="A door that is shut at night is a night outside without a bed.",
+        run=rooms_reached,
     ),
 )

@@ -18,7 +18,7 @@ def taken_for_granted(ridden: Ridden) -> Iterator[Finding]:
         state="tight",
         title="Taken for granted",
         sentence=f"Until you say otherwise the plan stands on {listed}. Every figure moves with them.",
-        margin=-float(len(words)),
+        margin=0.0,
         unit="figures",
         room=ridden.assumed[0][0],
     )

@@ -1,6 +1,6 @@
 """Every check of a plan, in order of severity. How to add one: docs/builders/how-to/add-a-check.md."""
 
-from stonechat.core.checks import aboard, balance, hours, known, rig, room, rules, supply, together
+from stonechat.core.checks import aboard, balance, course, hours, known, rig, room, rules, supply, together
 from stonechat.core.checks.check import Check
 from stonechat.core.ledger.state import Ridden
 from stonechat.core.numerics.findings import STATES, Finding
@@ -36,5 +36,6 @@ def all_checks() -> tuple[Check, ...]:
         *together.CHECKS,
         *balance.CHECKS,
         *hours.CHECKS,
+        *course.CHECKS,
         *known.CHECKS,
     )

@@ -3,8 +3,9 @@
 from collections.abc import Iterator
 
 from stonechat.core.checks.check import Check
+from stonechat.core.kit.item import Item
 from stonechat.core.ledger.state import Ridden
-from stonechat.core.line.rules import missing_things
+from stonechat.core.line.rules import forbidden_things, missing_things
 from stonechat.core.numerics.findings import Finding, state_of
 from stonechat.core.supply.carry import cannot_be_missed
 
@@ -84,9 +85,65 @@ def compulsory_kit(ridden: Ridden) -> Iterator[Finding]:
     )
 
 
+def forbidden_kit(ridden: Ridden) -> Iterator[Finding]:
+    """Whether anything goes along that the rules forbid."""
+    if not ridden.rules.forbidden:
+        return
+    found = forbidden_things(ridden.rules, [item.name for item in ridden.items])
+    yield Finding(
+        code="forbidden",
+        state="broken" if found else "fine",
+        title="Forbidden by the rules",
+        sentence=f"Carried against the rules: {', '.join(found)}. Leave it at home."
+        if found
+        else f"Nothing that is carried is called {' or '.join(ridden.rules.forbidden)}.",
+        margin=-float(len(found)),
+        unit="things",
+        room="kit",
+    )
+
+
+def boxes_hold(ridden: Ridden) -> Iterator[Finding]:
+    """Whether what is taken from a drop box may be in it: a box site, its size, its mass."""
+    sent: dict[str, list[Item]] = {}
+    for item in ridden.items:
+        if item.id in ridden.joins:
+            sent.setdefault(ridden.joins[item.id], []).append(item)
+    sites = {stop.id: stop for stop in ridden.stops}
+    for stop_id, things in sent.items():
+        stop = sites.get(stop_id)
+        names = ", ".join(item.name for item in things[:3]) + (" …" if len(things) > 3 else "")
+        if stop is None or "drop_box" not in stop.offers:
+            name = stop.name if stop else "a stop that is not used"
+            wrong = f"{names} would join at {name}, which is no box site. Choose one, or carry it from the start."
+            margin, unit = -float(len(things)), "things"
+        else:
+            volume, mass = sum(i.volume * i.quantity for i in things), sum(i.total_mass for i in things)
+            room = stop.box_volume if stop.box_volume is not None else ridden.rules.box_volume
+            most = stop.box_mass if stop.box_mass is not None else ridden.rules.box_mass
+            if room is not None and volume > room:
+                wrong = f"{1000 * volume:.1f} l are sent ahead; the box holds {1000 * room:.1f} l."
+                margin, unit = 1000.0 * (room - volume), "l"
+            elif most is not None and mass > most:
+                wrong = f"{mass:.1f} kg are sent ahead; {most:.1f} kg are allowed."
+                margin, unit = most - mass, "kg"
+            else:
+                continue
+        yield Finding(
+            code="box",
+            state="broken",
+            title=f"Drop box at {stop.name}" if stop else "Drop box",
+            sentence=wrong,
+            margin=margin,
+            unit=unit,
+            subject=stop_id,
+            room="kit",
+        )
+
+
 def drop_boxes_allowed(ridden: Ridden) -> Iterator[Finding]:
     """Whether drop boxes are counted on where the rules allow none."""
-    boxes = [stop.name for stop in ridden.stops if "drop_box" in stop.offers]
+    boxes = [stop.name for stop in ridden.stops if "drop_box" in stop.offers or stop.id in ridden.joins.values()]
     if boxes and not ridden.rules.drop_boxes:
         yield Finding(
             code="drop-box",
@@ -130,6 +187,18 @@ CHECKS = (
         title="Compulsory kit",
         reason="What the rules ask for is inspected, and is never on the cut list.",
         run=compulsory_kit,
+    ),
+    Check(
+        code="forbidden",
+        title="Forbidden by the rules",
+        reason="What the rules forbid ends a race at the inspection.",
+        run=forbidden_kit,
+    ),
+    Check(
+        code="box",
+        title="What a drop box holds",
+        reason="A box that is too large or too heavy stays behind.",
+        run=boxes_hold,
     ),
     Check(
         code="drop-box",

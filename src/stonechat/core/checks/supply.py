@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from stonechat.core.checks.check import Check
 from stonechat.core.ledger.state import Ridden
-from stonechat.core.line.stops import wait_words
+from stonechat.core.line.stops import FOOD_OFFERS, OFFERS, WATER_OFFERS, wait_words
 from stonechat.core.numerics.findings import Finding, state_of
 from stonechat.core.supply.carry import Levels
 
@@ -80,19 +80,42 @@ def open_when_reached(ridden: Ridden) -> Iterator[Finding]:
     """Stops that give water or food and are shut on arrival."""
     for visit in ridden.visits:
         stop = visit.stop
-        if stop is None or visit.is_open or not (stop.gives_water or stop.gives_food):
+        if stop is None:
             continue
+        missed = (stop.offers & (WATER_OFFERS | FOOD_OFFERS)) - visit.gives
+        if not missed:
+            continue
+        still = [OFFERS[offer] for offer in OFFERS if offer in visit.gives]
+        kept = f" Only {' and '.join(still)} can be had then." if still else " Nothing is counted as taken on there."
+        shut = f"it {wait_words(visit.wait)}" if visit.is_known else "its hours are not known, and such places are shut"
         yield Finding(
             code="shut",
             state="tight",
-            title=f"{visit.name} is shut",
-            sentence=f"You pass on {visit.arrives:%a %H:%M}; it {wait_words(visit.wait)}. "
-            "Nothing is counted as taken on there.",
+            title=f"{visit.name} is shut" if visit.is_known else f"{visit.name} may be shut",
+            sentence=f"You pass on {visit.arrives:%a %H:%M}; {shut}.{kept}",
             margin=-min(visit.wait, 1e6) / 3600.0,
             unit="h",
             subject=stop.id,
             room="rhythm",
         )
+
+
+def hours_known(ridden: Ridden) -> Iterator[Finding]:
+    """Stops whose food is counted on though nobody knows when they are open."""
+    doubted = [v for v in ridden.visits if v.stop and not v.is_known and v.gives & FOOD_OFFERS]
+    if not doubted:
+        return
+    names = ", ".join(f"{v.name} ({v.arrives:%a %H:%M})" for v in doubted[:4]) + (" …" if len(doubted) > 4 else "")
+    yield Finding(
+        code="hours",
+        state="tight",
+        title=f"Hours not known: {len(doubted)}",
+        sentence=f"Food is counted on at {names} because such places are usually open then. Ask, and set their hours.",
+        margin=0.0,
+        unit="stops",
+        subject=doubted[0].stop.id if doubted[0].stop else "",
+        room="line",
+    )
 
 
 CHECKS = (
@@ -114,5 +137,11 @@ CHECKS = (
         title="Open on arrival",
         reason="A shut door gives neither water nor food.",
         run=open_when_reached,
+    ),
+    Check(
+        code="hours",
+        title="Hours known",
+        reason="A door that nobody has asked about is not open for that.",
+        run=hours_known,
     ),
 )

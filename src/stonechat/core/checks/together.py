@@ -110,7 +110,7 @@ def heavy_low(ridden: Ridden) -> Iterator[Finding]:
         title="Heavy things low",
         sentence=f"{low:.2f} of {total:.2f} kg of heavy tools and power ride low in the frame"
         + (f"; {worst.name} does not." if worst else "."),
-        margin=100.0 * (low / total - LOW_SHARE),
+        margin=100.0 * (low / total - LOW_SHARE + 0.2),
         unit="%",
         subject=worst.id if worst else "",
     )

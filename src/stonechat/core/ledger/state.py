@@ -57,7 +57,10 @@ class Visit:
     arrives: datetime
     leaves: datetime
     elapsed: float  # s since the start, on arrival
-    is_open: bool  # on arrival, or after the wait
+    is_open: bool  # on arrival, or after the wait; as is usual for such places where its hours are not known
+    is_known: bool  # whether its hours are known
+    gives: frozenset[str]  # what can be had on passing, each offer behind its own door
+    clock_step: float  # s by which the clocks here are ahead of those at the stop before
     wait: float  # s until it opens where it stays shut, infinity if never
     waited: float  # s waited for its door
     rested: float  # s rested there
@@ -157,6 +160,7 @@ class Ridden:
     items: tuple[Item, ...]  # those carried
     places: Mapping[str, str]  # carrier of each, what is in a pouch being where the pouch is
     spans: Mapping[str, tuple[int, int]]  # first and last leg of what joins or leaves on the way
+    joins: Mapping[str, str]  # thing to the stop whose drop box it is taken from
     punctures: float  # expected over the course
     ride: RideResult
     legs: tuple[Leg, ...]
@@ -174,6 +178,7 @@ class Ridden:
     rules: Rules
     clock: Clock  # as it was ridden: nights, doors, sun and weather
     zones: tuple[ZoneInfo, ...]  # of each stop, and of the finish
+    clock_off: float  # s by which the clock where the course begins is ahead of the rider's
     fan: tuple[FloatArray, FloatArray]  # s since the start at the segment ends, with more and with less power
     settled: bool  # whether mass, time and opening hours agreed with one another
     reserve: float  # l of water to have left at each refill

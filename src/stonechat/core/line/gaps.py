@@ -1,5 +1,6 @@
 """Longest ways without something, and the stops that cannot be missed."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -21,7 +22,12 @@ class Gap:
         return self.end - self.start
 
 
-def gaps(stops: tuple[Stop, ...], offers: frozenset[str], length: float) -> tuple[Gap, ...]:
+def gaps(
+    stops: tuple[Stop, ...],
+    offers: frozenset[str],
+    length: float,
+    given: Mapping[str, frozenset[str]] | None = None,
+) -> tuple[Gap, ...]:
     """Return the ways between neighbouring used stops that give one of the offers.
 
     Parameters
@@ -32,6 +38,8 @@ def gaps(stops: tuple[Stop, ...], offers: frozenset[str], length: float) -> tupl
         What is asked, any of them.
     length : float
         Length of the course. [m]
+    given : mapping of str to frozenset of str, optional
+        What each stop gives as the rider passes; all that it offers where this is not given.
 
     Returns
     -------
@@ -44,13 +52,19 @@ def gaps(stops: tuple[Stop, ...], offers: frozenset[str], length: float) -> tupl
     [1000.0]
     """
     marks = [(0.0, "Start")]
-    marks += [(s.distance, s.name) for s in stops if s.used and s.offers & offers]
+    found = {stop.id: stop.offers for stop in stops} if given is None else given
+    marks += [(s.distance, s.name) for s in stops if s.used and found.get(s.id, frozenset()) & offers]
     marks.append((length, "Finish"))
     pairs = pairwise(marks)
     return tuple(Gap(start=a[0], end=b[0], start_name=a[1], end_name=b[1]) for a, b in pairs)
 
 
-def longest_gap(stops: tuple[Stop, ...], offers: frozenset[str], length: float) -> Gap:
+def longest_gap(
+    stops: tuple[Stop, ...],
+    offers: frozenset[str],
+    length: float,
+    given: Mapping[str, frozenset[str]] | None = None,
+) -> Gap:
     """Return the longest of `gaps`.
 
     Parameters
@@ -61,6 +75,8 @@ def longest_gap(stops: tuple[Stop, ...], offers: frozenset[str], length: float) 
         What is asked.
     length : float
         Length of the course. [m]
+    given : mapping of str to frozenset of str, optional
+        What each stop gives as the rider passes; all that it offers where this is not given.
 
     Returns
     -------
@@ -72,4 +88,4 @@ def longest_gap(stops: tuple[Stop, ...], offers: frozenset[str], length: float) 
     >>> longest_gap((), frozenset({"water"}), 1000.0).end_name
     'Finish'
     """
-    return max(gaps(stops, offers, length), key=lambda gap: gap.length)
+    return max(gaps(stops, offers, length, given), key=lambda gap: gap.length)

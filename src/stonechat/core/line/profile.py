@@ -1,19 +1,27 @@
-"""The same course cleaned and cut into even segments for the ride."""
+"""The same course cleaned and cut into segments for the ride, shorter ones where the grade turns over."""
 
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit
-from scipy.ndimage import gaussian_filter1d, median_filter
+from scipy.interpolate import CubicSpline
 
+from stonechat.core.line.heights import (
+    STEP,
+    ascent_by_threshold,
+    height_noise,
+    smoothed,
+    without_noise,
+    without_spikes,
+)
 from stonechat.core.line.surface import SURFACE_INDEX, SURFACES, SurfaceSpan
 from stonechat.core.line.track import WGS84, Track, distances_of
 from stonechat.core.numerics.arrays import BoolArray, FloatArray, IntArray, frozen
 from stonechat.errors import InvalidInput
 
-SPACING = 100.0  # m, length of a ride segment
-FINE_SPACING = 20.0  # m, step at which heights are smoothed
-SPIKE_WINDOW = 5  # points of the fine step that the median looks at
+SPACING = 100.0  # m, length of a ride segment where the grade hardly changes
+SHORTEST = 25.0  # m, about the shortest it is cut to
+TURNS = 0.003  # 1, height of the ground off the segment's line in its middle, per length, from which it is halved
+LEAST_CLIMB = 1.0  # m, rises smaller than this are not counted even on a course without noise
 TURN_CHORD = 60.0  # m, chord over which a bend is measured; shorter ones see the noise of the points
 WIDEST_BEND = 2_000.0  # m, radius from which a bend counts as straight
 
@@ -22,13 +30,13 @@ WIDEST_BEND = 2_000.0  # m, radius from which a bend counts as straight
 class Cleaning:
     """How heights are cleaned and how climbing is counted."""
 
-    smoothing: float = 60.0  # m, standard deviation of the Gaussian along the way
-    ascent_threshold: float = 5.0  # m, a rise counts once it is this high
+    smoothing: float | None = None  # m, standard deviation of a Gaussian along the way; None: by the noise there is
+    ascent_threshold: float | None = None  # m, a rise counts once it is this high; None: by the noise there is
 
 
 @dataclass(frozen=True, kw_only=True)
 class Profile:
-    """A cleaned course cut into segments of 100 m (the last may be shorter)."""
+    """A cleaned course cut into segments of 100 m, or halves and quarters of that where the grade turns over."""
 
     distances: FloatArray  # m, at the segment ends, shape (n + 1,)
     heights: FloatArray  # m, at the segment ends, shape (n + 1,)
@@ -39,6 +47,8 @@ class Profile:
     headings: FloatArray  # ° clockwise from north, shape (n,)
     bends: FloatArray  # m, radius of the tightest bend on the segment, at most 2,000, shape (n,)
     surfaces: IntArray  # index into SURFACES, shape (n,)
+    noise: float  # m, standard deviation of the recorded heights from point to point
+    threshold: float  # m, a rise counts once it is this high
     ascent: float  # m
     ascent_by_end: FloatArray  # m climbed from the start, at the segment ends, shape (n + 1,)
 
@@ -48,47 +58,6 @@ class Profile:
         return float(self.distances[-1])
 
 
-@njit(cache=True)
-def ascent_by_threshold(heights: FloatArray, threshold: float) -> FloatArray:
-    """Return the climbing done from the start to each point, small ups and downs left out.
-
-    Parameters
-    ----------
-    heights : ndarray, shape (n,)
-        Heights along the way. [m]
-    threshold : float
-        A rise counts once it is at least this high over the last low, and a fall ends it once it is as deep. [m]
-
-    Returns
-    -------
-    climbed : ndarray, shape (n,)
-        Climbing up to each point. [m]
-
-    Examples
-    --------
-    >>> ascent_by_threshold(np.array([0.0, 10.0, 8.0, 20.0, 0.0]), 5.0)
-    array([ 0., 10., 10., 20., 20.])
-    """
-    climbed = np.zeros(heights.size)
-    low = high = heights[0]
-    done = 0.0
-    climbing = False
-    for index, height in enumerate(heights):
-        if climbing:
-            if height > high:
-                done += height - high
-                high = height
-            elif high - height >= threshold:
-                climbing, low = False, height
-        elif height < low:
-            low = height
-        elif height - low >= threshold and height > low:
-            climbing, high = True, height
-            done += height - low
-        climbed[index] = done
-    return climbed
-
-
 def make_profile(
     *,
     track: Track,
@@ -96,7 +65,7 @@ def make_profile(
     spans: tuple[SurfaceSpan, ...] = (),
     default_surface: str = "tarmac",
 ) -> Profile:
-    """Return the cleaned course in segments of 100 m.
+    """Return the cleaned course in segments.
 
     Parameters
     ----------
@@ -121,9 +90,9 @@ def make_profile(
 
     Notes
     -----
-    Heights are taken at every 20 m, spikes are cut by a running median of five, then smoothed by a Gaussian of
-    the given length; time is convex in grade, so unsmoothed noise would make the ride too slow (4 % for 1 m of
-    noise at 100 m).
+    Heights are taken at every 20 m and freed of spikes and of the noise that is measured in them
+    (`stonechat.core.line.heights`), or smoothed by a Gaussian where the rider says how wide. A segment is halved while
+    the ground in its middle lies off its line by more than `TURNS` of its length.
 
     Examples
     --------
@@ -136,15 +105,18 @@ def make_profile(
     total = float(at[-1])
     if total < SPACING:
         raise InvalidInput(f"The course is {total:.0f} m long. It must be at least {SPACING:.0f} m.")
-    fine = np.linspace(0.0, total, max(2, round(total / FINE_SPACING) + 1))
-    heights: FloatArray = median_filter(np.interp(fine, at, track.heights), size=SPIKE_WINDOW, mode="nearest")
-    step = fine[1] - fine[0]
-    if cleaning.smoothing > 0.0:
-        heights = gaussian_filter1d(heights, cleaning.smoothing / step, mode="nearest")
-    ends = np.append(np.arange(0.0, total - 0.5 * SPACING, SPACING), total)
-    end_heights = np.interp(ends, fine, heights)
+    fine = np.linspace(0.0, total, max(2, round(total / STEP) + 1))
+    step = float(fine[1] - fine[0])
+    heights: FloatArray = without_spikes(np.interp(fine, at, track.heights))
+    noise = height_noise(heights)
+    if cleaning.smoothing is None:
+        heights = without_noise(heights, step, noise)
+    else:
+        heights = smoothed(heights, step, cleaning.smoothing)
+    ends, end_heights = _segments(fine, heights, total)
     lengths = np.diff(ends)
-    climbed = ascent_by_threshold(heights, cleaning.ascent_threshold)
+    threshold = max(LEAST_CLIMB, noise) if cleaning.ascent_threshold is None else cleaning.ascent_threshold
+    climbed = ascent_by_threshold(heights, threshold)
     by_end = np.interp(ends, fine, climbed)
     end_lats, end_lons = np.interp(ends, at, track.latitudes), np.interp(ends, at, track.longitudes)
     headings, _, _ = WGS84.inv(end_lons[:-1], end_lats[:-1], end_lons[1:], end_lats[1:])
@@ -158,16 +130,67 @@ def make_profile(
         headings=frozen(np.asarray(headings) % 360.0),
         bends=frozen(_bends(at, track, ends)),
         surfaces=_surface_by_segment(ends, spans, default_surface),
+        noise=noise,
+        threshold=threshold,
         ascent=float(climbed[-1]),
         ascent_by_end=frozen(by_end),
     )
 
 
+def _segments(fine: FloatArray, heights: FloatArray, total: float) -> tuple[FloatArray, FloatArray]:
+    """Return ends of segments and the heights there: every 100 m, closer where the grade turns over. [m, m]"""
+    curve = CubicSpline(fine, heights) if fine.size > 3 else None
+
+    def height(at: FloatArray) -> FloatArray:
+        return np.asarray(np.interp(at, fine, heights) if curve is None else curve(at), dtype=np.float64)
+
+    ends = np.append(np.arange(0.0, total - 0.5 * SPACING, SPACING), total)
+    at_ends = height(ends)
+    while True:
+        lengths, middles = np.diff(ends), 0.5 * (ends[:-1] + ends[1:])
+        at_middles = height(middles)
+        off = np.abs(at_middles - 0.5 * (at_ends[:-1] + at_ends[1:]))
+        turns = (off > TURNS * lengths) & (lengths > 1.5 * SHORTEST)
+        if not turns.any():
+            return ends, at_ends
+        order = np.argsort(np.concatenate((ends, middles[turns])), kind="stable")
+        ends = np.concatenate((ends, middles[turns]))[order]
+        at_ends = np.concatenate((at_ends, at_middles[turns]))[order]
+
+
+def segments_at(profile: Profile, distances: FloatArray) -> IntArray:
+    """Return the segments that begin nearest to some distances.
+
+    Parameters
+    ----------
+    profile : Profile
+        The course.
+    distances : ndarray, shape (s,)
+        Along it. [m]
+
+    Returns
+    -------
+    segments : ndarray, shape (s,)
+        Index of the segment; one more than the last at the finish. [1]
+
+    Examples
+    --------
+    >>> from stonechat.core.line.track import make_track
+    >>> line = make_track(np.array([45.0, 45.009]), np.array([7.0, 7.0]), np.array([500.0, 520.0]))
+    >>> segments_at(make_profile(track=line, cleaning=Cleaning()), np.array([0.0, 260.0, 990.0])).tolist()
+    [0, 3, 10]
+    """
+    marks = np.asarray(distances, dtype=np.float64)
+    after = np.clip(np.searchsorted(profile.distances, marks), 1, profile.distances.size - 1)
+    nearer_before = marks - profile.distances[after - 1] < profile.distances[after] - marks
+    return np.asarray(np.where(nearer_before, after - 1, after), dtype=np.int64)
+
+
 def _bends(at: FloatArray, track: Track, ends: FloatArray) -> FloatArray:
     """Return the radius of the tightest bend on each segment, from the turn between two chords. [m]"""
-    fine = np.linspace(0.0, at[-1], max(2, round(float(at[-1]) / FINE_SPACING) + 1))
+    fine = np.linspace(0.0, at[-1], max(2, round(float(at[-1]) / STEP) + 1))
     lats, lons = np.interp(fine, at, track.latitudes), np.interp(fine, at, track.longitudes)
-    reach = round(TURN_CHORD / FINE_SPACING)
+    reach = round(TURN_CHORD / STEP)
     radius = np.full(fine.size, WIDEST_BEND)
     if fine.size > 2 * reach:
         # within a chord the ground is flat enough for plane angles

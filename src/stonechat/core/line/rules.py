@@ -1,5 +1,6 @@
 """What the race asks of a rider."""
 
+import re
 from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import datetime
@@ -13,6 +14,38 @@ class Rules:
     time_limit: float | None = None  # s from the race's start, else from the rider's
     drop_boxes: bool = False  # whether things may be sent ahead
     compulsory: tuple[str, ...] = ()  # words that name each thing every rider must carry
+    forbidden: tuple[str, ...] = ()  # words that name what nobody may carry
+    ways: tuple[str, ...] = ()  # rules that no thing breaks, such as no help from outside; told, not judged
+    box_volume: float | None = None  # m³ that a drop box may hold; None: not said
+    box_mass: float | None = None  # kg that it may weigh
+
+
+def forbidden_things(rules: Rules, names: Iterable[str]) -> tuple[str, ...]:
+    """Return which things are named by what the rules forbid.
+
+    Parameters
+    ----------
+    rules : Rules
+        The rules.
+    names : iterable of str
+        Names of what is carried.
+
+    Returns
+    -------
+    found : tuple of str
+        Names in which all words of an entry stand, as words or beginnings of words.
+
+    Examples
+    --------
+    >>> forbidden_things(Rules(forbidden=("navigation unit",)), ["Navigation unit, small", "wall map"])
+    ('Navigation unit, small',)
+    """
+    return tuple(name for name in names if any(_is_named(entry, name) for entry in rules.forbidden))
+
+
+def _is_named(entry: str, name: str) -> bool:
+    words = re.findall(r"\w+", name.lower())
+    return all(any(word.startswith(part) for word in words) for part in re.findall(r"\w+", entry.lower()))
 
 
 def missing_things(rules: Rules, names: Iterable[str]) -> tuple[str, ...]:

@@ -61,17 +61,17 @@ def evaluate(plan: Plan, variant_id: str, *, profile: Profile | None = None) -> 
     """
     setting = make_setting(plan, plan.variant(variant_id), profile)
     masses, drags = first_guess(setting)
-    share, finish, settled = 0.0, -1.0, False
+    # steady speed is quick to ride and near enough to begin with
+    ride = ride_setting(setting, masses, drags, 0.0, momentum=False)
+    settled = False
     for turn in range(_ROUNDS):
-        # steady speed is quick to ride and near enough to begin with
-        ride = ride_setting(setting, masses, drags, share, momentum=turn > 0)
         aboard = load_legs(setting, ride)
         masses, drags = masses_along(setting, ride, aboard)
-        share = reach_share(setting, ride)
-        settled = turn > 0 and abs(float(ride.clocks[-1]) - finish) < _SETTLED
         if settled:
             break
-        finish = float(ride.clocks[-1])
+        before = ride
+        ride = ride_setting(setting, masses, drags, reach_share(setting, before), before=before)
+        settled = turn > 0 and abs(float(ride.clocks[-1]) - float(before.clocks[-1])) < _SETTLED
     ridden = summarise(setting, ride, aboard, settled=settled)
     ridden = replace(ridden, demands=demands_of(ridden))
     return Evaluation(ridden=ridden, findings=run_checks(ridden, setting.variant.checks_off))

@@ -7,14 +7,14 @@ import numpy as np
 from stonechat.core.kit.containers import lined_things
 from stonechat.core.kit.reach import GLOVES_BELOW, Often, reach_seconds, reaches_a_day
 from stonechat.core.ledger.state import CarrierState, LegLoad
-from stonechat.core.line.stops import DAY, is_open
+from stonechat.core.line.stops import DAY, FOOD_OFFERS, WATER_OFFERS, open_offers
 from stonechat.core.line.surface import PUNCTURES, SURFACES
 from stonechat.core.load.balance import Mass, balance, steering_inertia
 from stonechat.core.load.problem import LINER_TIME
-from stonechat.core.numerics.arrays import BoolArray, FloatArray
+from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.plan.plan import START
 from stonechat.core.plan.setting import Phase, Setting, day_seconds, local_time
-from stonechat.core.rhythm.inputs import RideResult
+from stonechat.core.rhythm.inputs import Clock, RideResult
 from stonechat.core.rhythm.ride import ride_course
 from stonechat.core.rig.carrier import ACCESS_RANK, TURNING, Carrier
 from stonechat.core.supply.carry import Levels, carry_levels
@@ -90,7 +90,13 @@ def first_guess(setting: Setting) -> tuple[FloatArray, FloatArray]:
 
 
 def ride_setting(
-    setting: Setting, masses: FloatArray, drags: FloatArray, share: float, *, momentum: bool = True
+    setting: Setting,
+    masses: FloatArray,
+    drags: FloatArray,
+    share: float,
+    *,
+    momentum: bool = True,
+    before: RideResult | None = None,
 ) -> RideResult:
     """Ride a setting with given masses and drag areas.
 
@@ -106,14 +112,40 @@ def ride_setting(
         Reaching per moving. [1]
     momentum : bool
         Carry speed from segment to segment; without it the ride is quicker to compute and about a percent slower.
+    before : RideResult, optional
+        An earlier ride, by which it is judged how far ahead a room or a chosen place is.
 
     Returns
     -------
     ride : RideResult
         The race by the clock. [s]
     """
-    clock = setting.clock._replace(reach_share=share)
+    clock = clock_with(setting, share, before)
     return ride_course(setting.course, setting.rider._replace(momentum=momentum), clock, masses, drags)
+
+
+def clock_with(setting: Setting, share: float, before: RideResult | None) -> Clock:
+    """Return the clock of a setting, knowing an earlier ride.
+
+    Parameters
+    ----------
+    setting : Setting
+        The variant as it stands.
+    share : float
+        Reaching per moving. [1]
+    before : RideResult or None
+        An earlier ride, if there was one.
+
+    Returns
+    -------
+    clock : Clock
+        What lies ahead is judged by the times of that ride. [s]
+    """
+    clock = setting.clock._replace(reach_share=share)
+    if before is None:
+        return clock
+    expected = np.concatenate(([0.0], np.cumsum(before.times)))
+    return clock._replace(halts=clock.halts._replace(expected=expected))
 
 
 def by_leg(setting: Setting, values: FloatArray) -> FloatArray:
@@ -139,11 +171,14 @@ def _provide(setting: Setting, ride: RideResult) -> tuple[Levels, Levels]:
     supply = setting.variant.supply
     hours = ride.times / 3600.0
     effort = ride.powers + ride.walked * setting.variant.rider.power
-    drunk = drinking_need(temp_air=ride.temps, power=effort) * hours + URINE * ride.rests / 3600.0
+    given = given_at(setting, ride)
+    water_from = np.array([True, *(bool(offers & WATER_OFFERS) for offers in given)])
+    food_from = np.array([True, *(bool(offers & FOOD_OFFERS) for offers in given)])
+    outside = ride.rests.copy()  # who rests where there is water drinks that
+    at = np.minimum(setting.clock.stop_segments, outside.size - 1)
+    np.subtract.at(outside, at[water_from[1:]], ride.stop_rests[water_from[1:]])
+    drunk = drinking_need(temp_air=ride.temps, power=effort) * hours + URINE * np.maximum(outside, 0.0) / 3600.0
     ids = (START, *(stop.id for stop in setting.stops))
-    opened = _opened(setting, ride)
-    water_from = np.array([True, *(s.gives_water and o for s, o in zip(setting.stops, opened, strict=True))])
-    food_from = np.array([True, *(s.gives_food and o for s, o in zip(setting.stops, opened, strict=True))])
     water = carry_levels(
         needs=by_leg(setting, drunk),
         refills=water_from,
@@ -188,13 +223,27 @@ def _bottle(carrier: Carrier) -> float:
     return min(carrier.capacity * 1000.0, carrier.load_limit / WATER_DENSITY)
 
 
-def _opened(setting: Setting, ride: RideResult) -> BoolArray:
-    served = ride.arrivals + ride.waits
-    moments = [local_time(setting, float(t), zone) for t, zone in zip(served, setting.zones, strict=False)]
-    return np.array(
-        [is_open(s, m.weekday(), day_seconds(m)) for s, m in zip(setting.stops, moments, strict=True)],
-        dtype=bool,
-    )
+def given_at(setting: Setting, ride: RideResult) -> tuple[frozenset[str], ...]:
+    """Return what can be had at each stop on passing it: on arrival, after a wait for its door, or on leaving.
+
+    Parameters
+    ----------
+    setting : Setting
+        The variant as it stands.
+    ride : RideResult
+        The race by the clock.
+
+    Returns
+    -------
+    offers : tuple of frozenset of str
+        By stop; where hours are not known, what such places usually give then.
+    """
+    found = []
+    for k, (stop, zone) in enumerate(zip(setting.stops, setting.zones, strict=False)):
+        moments = (float(ride.arrivals[k] + ride.waits[k]), float(ride.departures[k]))
+        local = [local_time(setting, moment, zone) for moment in moments]
+        found.append(frozenset[str]().union(*(open_offers(stop, m.weekday(), day_seconds(m)) for m in local)))
+    return tuple(found)
 
 
 def _leg_load(setting: Setting, water: Levels, food: Levels, leg: int) -> LegLoad:

@@ -10,6 +10,8 @@ class Interval(NamedTuple):
     high: float
 
 
+MOST_DAYS = 75  # of a race that are looked at: nights, doors, weather, sun
+
 LIMITS: dict[str, Interval] = {
     "rider_mass": Interval(35.0, 160.0),  # kg
     "power": Interval(50.0, 400.0),  # W
@@ -23,7 +25,7 @@ LIMITS: dict[str, Interval] = {
     "push_efficiency": Interval(0.05, 0.5),  # 1
     "sleep": Interval(0.0, 16 * 3600.0),  # s
     "wait": Interval(0.0, 24 * 3600.0),  # s
-    "time_limit": Interval(3600.0, 30 * 86_400.0),  # s
+    "time_limit": Interval(3600.0, 75 * 86_400.0),  # s
     "rolling": Interval(0.002, 0.2),  # 1
     "cap": Interval(1.0, 30.0),  # m/s
     "grade_most": Interval(0.01, 0.45),  # 1
@@ -40,6 +42,9 @@ LIMITS: dict[str, Interval] = {
     "dwell": Interval(0.0, 48 * 3600.0),  # s
     "camp_time": Interval(0.0, 4 * 3600.0),  # s
     "distance": Interval(0.0, 6_000_000.0),  # m
+    "day_distance": Interval(10_000.0, 800_000.0),  # m
+    "box_volume": Interval(0.0005, 0.2),  # m³
+    "box_mass": Interval(0.1, 60.0),  # kg
     "detour": Interval(0.0, 40_000.0),  # m
     "temp": Interval(-40.0, 55.0),  # °C
     "wind_speed": Interval(0.0, 35.0),  # m/s

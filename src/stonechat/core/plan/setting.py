@@ -2,30 +2,35 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import UTC, date, datetime, timedelta
+from datetime import UTC, datetime, timedelta
 from zoneinfo import ZoneInfo
 
 import numpy as np
 
 from stonechat.core.kit.containers import resolved_places, sheltered
 from stonechat.core.kit.item import Item
-from stonechat.core.line.profile import SPACING, Profile, make_profile
-from stonechat.core.line.stops import DAY, KINDS, Stop
+from stonechat.core.line.clocks import even_clock, since_midnight
+from stonechat.core.line.profile import Profile, make_profile, segments_at
+from stonechat.core.line.stops import ALWAYS, BARRED, DAY, KINDS, Hours, Stop, main_door
 from stonechat.core.line.sun import daylight
 from stonechat.core.line.surface import Surface, surfaces_for
 from stonechat.core.line.weather import WET_FROM
 from stonechat.core.line.zones import zone_name
 from stonechat.core.load.balance import Mass
 from stonechat.core.numerics.arrays import FloatArray, IntArray
+from stonechat.core.plan.limits import MOST_DAYS
 from stonechat.core.plan.plan import HOME, Plan, Variant
-from stonechat.core.rhythm.inputs import Clock, Course, RiderNumbers
+from stonechat.core.rhythm.inputs import Clock, Course, Halts, RiderNumbers
 from stonechat.core.rhythm.rhythm import night_arrays
+from stonechat.core.rhythm.ride import LONG_STAY
 from stonechat.core.rhythm.rider import ALTITUDE_EFFECTS, POSITIONS, Rider
 from stonechat.core.rig.carrier import Carrier
 from stonechat.core.rig.geometry import bike_position, carrier_position, rider_position
 
-LONGEST_DAYS = 30  # days of weather and sun that are looked up; the last one holds on
+LEAST_DAYS = 12  # that are looked at however short the course is
+SLOWEST_DAY = 50_000.0  # m of a course's length for each day that is looked at (estimate: slower riders are rare)
 SUN_POINTS = 8  # places along the course at which the sun is looked up
+FIRST_GUESS_SPEED = 5.0  # m/s, what is expected of the way ahead before it was ridden once
 DETOUR_SPEED = 4.5  # m/s off the course (estimate)
 LATERAL = {"cautious": 2.5, "normal": 3.0, "bold": 3.5}  # m/s², what a rider leans into in a bend (estimates)
 STEEP_FROM, STEEP_SLOWING, STEEP_LEAST = 0.10, 2.5, 0.5  # falls steeper than this are ridden slower (estimates)
@@ -47,7 +52,8 @@ class Setting:
     spans: Mapping[str, tuple[int, int]]  # first and last leg of what joins or leaves on the way
     phases: tuple["Phase", ...]  # what is aboard, one for each leg; legs with the same things share one
     leg_of: IntArray  # leg of each segment
-    start: datetime
+    start: datetime  # by the rider's clock
+    even: datetime  # the same moment by the clock of the place, which is never set forward or back
     clock: Clock  # with nobody reaching for anything yet
     bare_drag: FloatArray  # m², rider and bare bike on each segment, shape (n,)
     zones: tuple[ZoneInfo, ...]  # of each stop, and of the finish
@@ -151,6 +157,7 @@ def make_setting(plan: Plan, variant: Variant, profile: Profile | None) -> Setti
     spans = item_spans(items, variant, stops)
     ground = surfaces_for(variant.bike.tyre, variant.rider.descending, line.ground)
     zones = _zones(profile, stops, start)
+    even = even_clock(start.astimezone(ZoneInfo(zone_at_start(profile))))
     return Setting(
         plan=plan,
         variant=variant,
@@ -163,9 +170,10 @@ def make_setting(plan: Plan, variant: Variant, profile: Profile | None) -> Setti
         places=places,
         spans=spans,
         phases=_phases(variant, carriers, items, places, spans, len(stops) + 1),
-        leg_of=np.searchsorted(stop_segments(stops), np.arange(profile.lengths.size), side="right"),
+        leg_of=np.searchsorted(stop_segments(profile, stops), np.arange(profile.lengths.size), side="right"),
         start=start,
-        clock=_clock(plan, variant, profile, stops, start, zones),
+        even=even,
+        clock=_clock(plan, variant, profile, stops, even, zones),
         bare_drag=_bare_drag(profile, ground, variant.rider),
         zones=zones,
     )
@@ -274,14 +282,46 @@ def _zones(profile: Profile, stops: tuple[Stop, ...], start: datetime) -> tuple[
     """Return the time zone at each stop and at the finish; the rider's own where the whole course lies in it."""
     marks = np.array([*(stop.distance for stop in stops), profile.length])
     lats, lons = (np.interp(marks, profile.distances, v) for v in (profile.latitudes, profile.longitudes))
-    here = zone_name(float(profile.latitudes[0]), float(profile.longitudes[0]))
+    here = zone_at_start(profile)
     own = start.tzinfo if isinstance(start.tzinfo, ZoneInfo) else ZoneInfo("UTC")
     names = (zone_name(round(float(lat), 3), round(float(lon), 3)) for lat, lon in zip(lats, lons, strict=True))
     return tuple(own if name == here else ZoneInfo(name) for name in names)
 
 
-def _sun(profile: Profile, first: date, zone: ZoneInfo) -> tuple[FloatArray, FloatArray]:
-    """Return sunrise and sunset of each day at points spread evenly along the course."""
+def zone_at_start(profile: Profile) -> str:
+    """Return the time zone in which a course begins.
+
+    Parameters
+    ----------
+    profile : Profile
+        The course.
+
+    Returns
+    -------
+    name : str
+        In the time zone database.
+    """
+    return zone_name(float(profile.latitudes[0]), float(profile.longitudes[0]))
+
+
+def days_looked_at(profile: Profile) -> int:
+    """Return how many days of a race over a course are looked at.
+
+    Parameters
+    ----------
+    profile : Profile
+        The course.
+
+    Returns
+    -------
+    days : int
+        Enough for a slow rider; what comes after is held against the last of them, and said. [1]
+    """
+    return int(min(MOST_DAYS, LEAST_DAYS + profile.length // SLOWEST_DAY))
+
+
+def _sun(profile: Profile, even: datetime) -> tuple[FloatArray, FloatArray]:
+    """Return sunrise and sunset of each day at points spread evenly along the course, by the even clock."""
     marks = np.linspace(0.0, profile.length, SUN_POINTS)
     lats, lons = (np.interp(marks, profile.distances, v) for v in (profile.latitudes, profile.longitudes))
     found = np.array(
@@ -290,22 +330,24 @@ def _sun(profile: Profile, first: date, zone: ZoneInfo) -> tuple[FloatArray, Flo
                 daylight(
                     latitude=round(float(lat), 2),
                     longitude=round(float(lon), 2),
-                    day=first + timedelta(days=k),
-                    zone=zone,
+                    day=even.date() + timedelta(days=k),
+                    zone=even.tzinfo or UTC,
                 )
                 for lat, lon in zip(lats, lons, strict=True)
             ]
-            for k in range(LONGEST_DAYS)
+            for k in range(days_looked_at(profile))
         ]
     )
     return np.ascontiguousarray(found[:, :, 0]), np.ascontiguousarray(found[:, :, 1])
 
 
-def stop_segments(stops: tuple[Stop, ...]) -> IntArray:
+def stop_segments(profile: Profile, stops: tuple[Stop, ...]) -> IntArray:
     """Return the first segment after each stop.
 
     Parameters
     ----------
+    profile : Profile
+        The cleaned course.
     stops : tuple of Stop
         In order of distance.
 
@@ -314,7 +356,7 @@ def stop_segments(stops: tuple[Stop, ...]) -> IntArray:
     segments : ndarray, shape (s,)
         Index of the segment. [1]
     """
-    return np.array([round(stop.distance / SPACING) for stop in stops], dtype=np.int64)
+    return segments_at(profile, np.array([stop.distance for stop in stops], dtype=np.float64))
 
 
 def _clock(
@@ -322,37 +364,42 @@ def _clock(
     variant: Variant,
     profile: Profile,
     stops: tuple[Stop, ...],
-    start: datetime,
+    even: datetime,
     zones: tuple[ZoneInfo, ...],
 ) -> Clock:
     """Return clock, nights, stops and weather as the ride takes them."""
-    rhythm, weather = variant.rhythm, plan.line.weather
-    days = [weather.days[min(k, len(weather.days) - 1)] for k in range(LONGEST_DAYS)]
-    start_of_day = day_seconds(start)
-    begins, ends, lengths = night_arrays(rhythm, start_of_day, LONGEST_DAYS)
-    rises, sets = _sun(profile, start.date(), ZoneInfo(rhythm.zone))
-    doors = [_doors(stop, start, zone) for stop, zone in zip(stops, zones, strict=False)]
+    rhythm, weather, count = variant.rhythm, plan.line.weather, days_looked_at(profile)
+    days = [weather.days[min(k, len(weather.days) - 1)] for k in range(count)]
+    begins, ends, lengths = night_arrays(rhythm, even, count)
+    rises, sets = _sun(profile, even)
+    known = [main_door(stop) for stop in stops]
+    shuts = [door.is_known and door.hours != ALWAYS for door in known]
+    doors = [
+        _doors(door.hours, even, zone, count) if has else []
+        for door, zone, has in zip(known, zones, shuts, strict=False)
+    ]
     flat = np.array([door for found in doors for door in found], dtype=np.float64).reshape(-1, 2)
-    sleeps = [rhythm.sleep_at.get(stop.id, 0.0) for stop in stops]
+    stays, sleeps = _stays_and_sleeps(variant, stops)
 
     def by_day(name: str) -> FloatArray:
         return np.array([getattr(day, name) for day in days], dtype=np.float64)
 
     return Clock(
-        start_of_day=start_of_day,
+        start_of_day=day_seconds(even),
         night_from=begins,
         night_until=ends,
         night_for=lengths,
         camp_time=float(rhythm.camp_time),
         reach_share=0.0,
-        stop_segments=stop_segments(stops),
-        stop_dwells=np.array([stay_at(stop, variant) for stop in stops], dtype=np.float64),
-        stop_rests=np.array([s + rhythm.camp_time if s > 0.0 else 0.0 for s in sleeps], dtype=np.float64),
+        stop_segments=stop_segments(profile, stops),
+        stop_dwells=np.array(stays, dtype=np.float64),
+        stop_rests=np.array(sleeps, dtype=np.float64),
+        halts=_halts(variant, profile, stops, even, zones),
         door_index=np.cumsum([0, *(len(found) for found in doors)], dtype=np.int64),
         door_opens=np.ascontiguousarray(flat[:, 0]),
         door_shuts=np.ascontiguousarray(flat[:, 1]),
-        has_doors=np.array([stop.hours is not None for stop in stops], dtype=bool),
-        wait_most=float(rhythm.wait_most),
+        has_doors=np.array(shuts, dtype=bool),
+        waits_most=np.array([np.inf if s.kind in BARRED else rhythm.wait_most for s in stops], dtype=np.float64),
         sunrises=rises,
         sunsets=sets,
         temps_low=by_day("temp_low"),
@@ -366,14 +413,54 @@ def _clock(
     )
 
 
-def _doors(stop: Stop, start: datetime, zone: ZoneInfo) -> list[tuple[float, float]]:
-    """Return the opening times of a stop by the clock at the start, counted from the first midnight. [s]"""
-    ahead = (start.astimezone(zone).utcoffset() or timedelta()) - (start.utcoffset() or timedelta())
-    shift = ahead.total_seconds()
+def _stays_and_sleeps(variant: Variant, stops: tuple[Stop, ...]) -> tuple[list[float], list[float]]:
+    """Return stay and rest at each stop; a long stay where one can sleep is a rest but for what is usual there. [s]"""
+    rhythm = variant.rhythm
+    stays, sleeps = [], []
+    for stop in stops:
+        stay, sleep = stay_at(stop, variant), rhythm.sleep_at.get(stop.id, 0.0)
+        sleep = sleep + rhythm.camp_time if sleep > 0.0 else 0.0
+        usual = min(stay, KINDS[stop.kind].stay + stop.detour / DETOUR_SPEED)
+        if sleep == 0.0 and "bed" in stop.offers and stay - usual >= LONG_STAY:
+            stay, sleep = usual, stay - usual
+        stays.append(stay)
+        sleeps.append(sleep)
+    return stays, sleeps
+
+
+def _halts(
+    variant: Variant, profile: Profile, stops: tuple[Stop, ...], even: datetime, zones: tuple[ZoneInfo, ...]
+) -> Halts:
+    """Return the rests that go by places, by the distance of a day, and by what lies ahead."""
+    rhythm, count = variant.rhythm, days_looked_at(profile)
+    in_rooms = rhythm.school == "rooms"
+    is_room = [in_rooms and "bed" in stop.offers and stop.id not in rhythm.no_rooms for stop in stops]
+    leaves = [
+        [since_midnight(even, day, at, zone) for day in range(count)] if at is not None else []
+        for stop, room, zone in zip(stops, is_room, zones, strict=False)
+        for at in (rhythm.leave_at.get(stop.id, rhythm.rise if room else None),)
+    ]
+    own = ZoneInfo(rhythm.zone)
+    evening = rhythm.halt if rhythm.halt > rhythm.rise else rhythm.halt + DAY
+    return Halts(
+        leave_index=np.cumsum([0, *(len(times) for times in leaves)], dtype=np.int64),
+        leave_times=np.array([moment for times in leaves for moment in times], dtype=np.float64),
+        can_sleep=np.array(["bed" in stop.offers for stop in stops], dtype=bool),
+        is_room=np.array(is_room, dtype=bool),
+        latest_times=np.array([since_midnight(even, day, evening, own) for day in range(-1, count)]),
+        expected=np.concatenate(([0.0], np.cumsum(profile.lengths))) / FIRST_GUESS_SPEED,
+        quota=float(rhythm.day_distance) if rhythm.school == "distance" else 0.0,
+        quota_sleep=float(rhythm.sleep_for + rhythm.camp_time),
+        rise_times=np.array([since_midnight(even, day, rhythm.rise, own) for day in range(count)]),
+    )
+
+
+def _doors(hours: Hours, even: datetime, zone: ZoneInfo, count: int) -> list[tuple[float, float]]:
+    """Return the opening times of a door by the even clock, counted from the first midnight. [s]"""
     return sorted(
-        (day * DAY + opens - shift, day * DAY + shuts - shift)
-        for day in range(-1, LONGEST_DAYS)
-        for opens, shuts in (stop.hours or ((),) * 7)[(start.weekday() + day) % 7]
+        (since_midnight(even, day, opens, zone), since_midnight(even, day, shuts, zone))
+        for day in range(-1, count)
+        for opens, shuts in hours[(even.weekday() + day) % 7]
     )
 
 
@@ -393,7 +480,7 @@ def stay_at(stop: Stop, variant: Variant) -> float:
         Time. [s]
     """
     rhythm = variant.rhythm
-    usual = rhythm.dawdle.get(stop.kind, KINDS[stop.kind][1])
+    usual = rhythm.dawdle.get(stop.kind, KINDS[stop.kind].stay)
     own = usual if stop.dwell is None else stop.dwell
     return rhythm.stays.get(stop.id, own) + stop.detour / DETOUR_SPEED
 

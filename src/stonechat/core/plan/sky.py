@@ -67,7 +67,27 @@ def elapsed_at(ridden: Ridden, moment: datetime) -> float:
         Negative before the start. [s]
     """
     placed = moment if moment.tzinfo else moment.replace(tzinfo=ridden.start.tzinfo)
-    return (placed - ridden.start).total_seconds()
+    return (placed.astimezone(UTC) - ridden.start.astimezone(UTC)).total_seconds()
+
+
+def wall_seconds(ridden: Ridden, elapsed: float) -> float:
+    """Return what the rider's clock shows, so long after the start.
+
+    Parameters
+    ----------
+    ridden : Ridden
+        The variant as ridden.
+    elapsed : float
+        Time since the start. [s]
+
+    Returns
+    -------
+    seconds : float
+        After midnight of the day of the start; a clock set forward on the way shows an hour more. [s]
+    """
+    shown = clock_after(ridden, elapsed).replace(tzinfo=None)
+    midnight = ridden.start.replace(hour=0, minute=0, second=0, microsecond=0, tzinfo=None)
+    return (shown - midnight).total_seconds()
 
 
 def clock_after(ridden: Ridden, elapsed: float) -> datetime:

@@ -2,12 +2,13 @@
 
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from datetime import datetime, timedelta
 
 import numpy as np
 
 from stonechat.core.ledger.state import Cause, Ledger, Leg, MassCurve, Ridden, Visit
-from stonechat.core.line.profile import SPACING, loose_share
-from stonechat.core.line.stops import DAY, is_open, next_opening
+from stonechat.core.line.profile import loose_share
+from stonechat.core.line.stops import DAY, is_open, main_door, next_opening
 from stonechat.core.load.balance import bands_for
 from stonechat.core.load.problem import DRAG_STEP, Prices
 from stonechat.core.numerics.arrays import FloatArray
@@ -17,8 +18,10 @@ from stonechat.core.plan.beginning import taken_for_granted
 from stonechat.core.plan.film import (
     Aboard,
     by_leg,
+    clock_with,
     expected_punctures,
     film_of,
+    given_at,
     masses_along,
     often_of,
     reach_share,
@@ -71,6 +74,7 @@ def summarise(setting: Setting, ride: RideResult, aboard: Aboard, *, settled: bo
         items=setting.items,
         places=setting.places,
         spans=setting.spans,
+        joins=setting.variant.joins,
         punctures=expected_punctures(setting),
         ride=ride,
         legs=_legs(setting, ride, by_leg(setting, by_mass) / 60.0, by_leg(setting, by_drag) * DRAG_STEP / 60.0),
@@ -82,12 +86,15 @@ def summarise(setting: Setting, ride: RideResult, aboard: Aboard, *, settled: bo
         ledger=_ledger(ride, again),
         prices=prices,
         mass_curve=MassCurve(masses=np.array(_CURVE), minutes=(again.full - np.array(again.lighter)) / 60.0),
-        minutes_per_watt=float(slopes[POWER].sum()) * setting.rider.drivetrain / 60.0,
+        # a watt more of what the rider holds on the flat is more or less than one where pace, fading, night and
+        # height leave of it
+        minutes_per_watt=float((slopes[POWER] * ride.conditions.wheel_power).sum()) / setting.rider.power / 60.0,
         minutes_per_rolling=float(slopes[ROLLING].sum()) * 0.001 / 60.0,
         start=setting.start,
         rules=setting.plan.rules,
-        clock=setting.clock._replace(reach_share=reach_share(setting, ride)),
+        clock=clock_with(setting, reach_share(setting, ride), ride),
         zones=setting.zones,
+        clock_off=_utc_offset(setting.even) - _utc_offset(setting.start),
         fan=fan,
         settled=settled,
         reserve=setting.variant.supply.water_reserve,
@@ -114,7 +121,7 @@ class _Again:
 def _ride_again(setting: Setting, ride: RideResult, masses: FloatArray, drags: FloatArray) -> _Again:
     """Ride again in every way that prices, ledger and spread need; compiled code lets two rides go side by side."""
     course, held, rider = setting.course, ride.conditions, setting.rider
-    clock = setting.clock._replace(reach_share=reach_share(setting, ride))
+    clock = clock_with(setting, reach_share(setting, ride), ride)
     bare_mass = np.full(masses.size, setting.variant.rider.mass + setting.variant.bike.mass)
     with ThreadPoolExecutor(max_workers=2) as pool:
         gradients = pool.submit(time_gradients, course, held, rider, masses, drags)
@@ -196,13 +203,16 @@ def _legs(setting: Setting, ride: RideResult, per_kg: FloatArray, per_drag: Floa
 
 def _visits(setting: Setting, ride: RideResult) -> tuple[Visit, ...]:
     last = setting.profile.lengths.size - 1
+    given, ahead = given_at(setting, ride), _utc_offset(setting.start)
     visits = []
     for k, stop in enumerate(setting.stops):
         zone, arrival = setting.zones[k], float(ride.arrivals[k])
+        door = main_door(stop)
         served = local_time(setting, arrival + float(ride.waits[k]), zone)
-        segment = max(0, min(round(stop.distance / SPACING) - 1, last))
+        segment = max(0, min(int(setting.clock.stop_segments[k]) - 1, last))
         cutoff = None if stop.cutoff is None else stop.cutoff.replace(tzinfo=zone)
         arrives = local_time(setting, arrival, zone)
+        before, ahead = ahead, _utc_offset(arrives)
         visits.append(
             Visit(
                 stop=stop,
@@ -211,8 +221,11 @@ def _visits(setting: Setting, ride: RideResult) -> tuple[Visit, ...]:
                 arrives=arrives,
                 leaves=local_time(setting, float(ride.departures[k]), zone),
                 elapsed=arrival,
-                is_open=is_open(stop, served.weekday(), day_seconds(served)),
-                wait=next_opening(stop, served.weekday(), day_seconds(served)),
+                is_open=is_open(door.hours, served.weekday(), day_seconds(served)),
+                is_known=door.is_known,
+                gives=given[k],
+                wait=next_opening(door.hours, served.weekday(), day_seconds(served)),
+                clock_step=ahead - before,
                 waited=float(ride.waits[k]),
                 rested=float(ride.stop_rests[k]),
                 dark=bool(ride.dark[segment]),
@@ -221,10 +234,14 @@ def _visits(setting: Setting, ride: RideResult) -> tuple[Visit, ...]:
                 margin=None if cutoff is None else (cutoff - arrives).total_seconds(),
             )
         )
-    return (*visits, _finish(setting, ride))
+    return (*visits, _finish(setting, ride, ahead))
 
 
-def _finish(setting: Setting, ride: RideResult) -> Visit:
+def _utc_offset(moment: datetime) -> float:
+    return (moment.utcoffset() or timedelta()).total_seconds()
+
+
+def _finish(setting: Setting, ride: RideResult, ahead: float) -> Visit:
     elapsed = float(ride.clocks[-1])
     arrives = local_time(setting, elapsed, setting.zones[-1])
     limit, gun = setting.plan.rules.time_limit, setting.plan.rules.start
@@ -237,7 +254,10 @@ def _finish(setting: Setting, ride: RideResult) -> Visit:
         leaves=arrives,
         elapsed=elapsed,
         is_open=True,
+        is_known=True,
+        gives=frozenset(),
         wait=0.0,
+        clock_step=_utc_offset(arrives) - ahead,
         waited=0.0,
         rested=0.0,
         dark=bool(ride.dark[-1]),

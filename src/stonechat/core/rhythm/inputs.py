@@ -42,8 +42,23 @@ class RiderNumbers(NamedTuple):
     momentum: bool = True  # carry speed from segment to segment; else steady speed on each
 
 
+class Halts(NamedTuple):
+    """Rests that go by places and by what lies ahead. Moments count from midnight of the first day."""
+
+    # moments at which a stop is left where that is set by the clock, one list after another
+    leave_index: IntArray  # first moment of each stop, shape (s + 1,)
+    leave_times: FloatArray  # s, shape (m,)
+    can_sleep: BoolArray  # whether a long stay there is a rest, shape (s,)
+    is_room: BoolArray  # whether a room may be taken there, shape (s,)
+    latest_times: FloatArray  # s, latest arrival at a room by day, shape (d,)
+    expected: FloatArray  # s of moving from the start to each segment end, as far as is known, shape (n + 1,)
+    quota: float  # m ridden from rest to rest; 0: not by distance
+    quota_sleep: float  # s, least rest after them, camp time included
+    rise_times: FloatArray  # s, when such a rest may end, by day, shape (d,)
+
+
 class Clock(NamedTuple):
-    """Start, nights, stops and days. Times of the race count from local midnight of the first day, in s."""
+    """Start, nights, stops and days. Times count from midnight of the first day, by a clock that is never set, in s."""
 
     start_of_day: float  # s
     # nights that are rested, in order, shape (k,): from a moment, until one or for so long
@@ -55,12 +70,13 @@ class Clock(NamedTuple):
     stop_segments: IntArray  # first segment after each stop, ascending, shape (s,)
     stop_dwells: FloatArray  # s, shape (s,)
     stop_rests: FloatArray  # s rested at a chosen stop, camp time included, shape (s,)
-    # doors: opening times of all stops one after another, by the clock of the start's zone
+    halts: Halts
+    # doors: opening times of all stops one after another
     door_index: IntArray  # first door of each stop, shape (s + 1,)
     door_opens: FloatArray  # s, shape (o,)
     door_shuts: FloatArray  # s, shape (o,)
-    has_doors: BoolArray  # False: always open, shape (s,)
-    wait_most: float  # s, longest wait for a door
+    has_doors: BoolArray  # False: always open, or not known, shape (s,)
+    waits_most: FloatArray  # s, longest wait for each door, shape (s,)
     # sun and weather by day, shape (d,); sunrise and sunset at points spread evenly along the course, shape (d, p)
     sunrises: FloatArray  # s after midnight
     sunsets: FloatArray  # s after midnight

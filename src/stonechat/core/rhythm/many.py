@@ -90,8 +90,8 @@ def ride_many(
         )  # fmt: skip
         days = Clock(
             clock.start_of_day, clock.night_from, clock.night_until, clock.night_for, clock.camp_time,
-            clock.reach_share, clock.stop_segments, clock.stop_dwells, clock.stop_rests, clock.door_index,
-            clock.door_opens, clock.door_shuts, clock.has_doors, clock.wait_most, clock.sunrises, clock.sunsets,
+            clock.reach_share, clock.stop_segments, clock.stop_dwells, clock.stop_rests, clock.halts, clock.door_index,
+            clock.door_opens, clock.door_shuts, clock.has_doors, clock.waits_most, clock.sunrises, clock.sunsets,
             clock.temps_low + luck.warmth[r], clock.temps_high + luck.warmth[r], clock.wind_speeds * luck.wind[r],
             clock.winds_from, clock.humidities, clock.wet, clock.reference_height, clock.shelter,
         )  # fmt: skip

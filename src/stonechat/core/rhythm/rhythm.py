@@ -3,9 +3,11 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
+from zoneinfo import ZoneInfo
 
 import numpy as np
 
+from stonechat.core.line.clocks import since_midnight
 from stonechat.core.line.stops import DAY
 from stonechat.core.numerics.arrays import FloatArray
 
@@ -13,6 +15,8 @@ SCHOOLS = {
     "window": "ride between two hours of the day",
     "hours": "so many hours each night, from a chosen time",
     "places": "sleep at chosen stops",
+    "rooms": "a room each night, from a latest arrival to a time to leave",
+    "distance": "so many kilometres a day",
     "through": "never sleep",
 }
 NIGHT_KINDS = {"through": "ride through", "until": "rest until", "for": "sleep for"}
@@ -46,6 +50,9 @@ class Rhythm:
     dawdle: Mapping[str, float] = field(default_factory=dict)  # s at a stop by its kind, where it differs from usual
     stays: Mapping[str, float] = field(default_factory=dict)  # s at a stop, set for this variant
     wait_most: float = 0.0  # s, longest wait for a door that is shut
+    day_distance: float = 150_000.0  # m ridden from rest to rest, where days go by distance
+    no_rooms: frozenset[str] = frozenset()  # stops with a bed that is not taken where there is a room each night
+    leave_at: Mapping[str, float] = field(default_factory=dict)  # s after midnight at which a stop is left
 
 
 def usual_night(rhythm: Rhythm, night: int) -> Night:
@@ -79,15 +86,15 @@ def usual_night(rhythm: Rhythm, night: int) -> Night:
     return Night(kind="through")
 
 
-def night_arrays(rhythm: Rhythm, start_of_day: float, count: int) -> tuple[FloatArray, FloatArray, FloatArray]:
+def night_arrays(rhythm: Rhythm, even: datetime, count: int) -> tuple[FloatArray, FloatArray, FloatArray]:
     """Return the nights as the ride takes them.
 
     Parameters
     ----------
     rhythm : Rhythm
-        School, and nights set by hand.
-    start_of_day : float
-        Start after local midnight. [s]
+        School, and nights set by hand, by the clock of its zone.
+    even : datetime
+        The start by the clock that runs evenly.
     count : int
         How many nights. [1]
 
@@ -106,19 +113,25 @@ def night_arrays(rhythm: Rhythm, start_of_day: float, count: int) -> tuple[Float
 
     Examples
     --------
-    >>> begins, ends, lengths = night_arrays(Rhythm(rise=5 * 3600.0, halt=22 * 3600.0), 7 * 3600.0, 2)
+    >>> from datetime import UTC
+    >>> start = datetime(2027, 9, 24, 7, tzinfo=UTC)
+    >>> begins, ends, lengths = night_arrays(Rhythm(rise=5 * 3600.0, halt=22 * 3600.0), start, 2)
     >>> (begins / 3600).tolist(), (ends / 3600).tolist(), lengths.tolist()
     ([22.0, 46.0], [29.0, 53.0], [0.0, 0.0])
     """
+    zone = ZoneInfo(rhythm.zone)
+    first = (rhythm.start.date() - even.date()).days  # where the clock of the place is of another day
+    started = float(even.hour * 3600 + even.minute * 60 + even.second)
     rests = []
     for k in range(count):
         night = rhythm.nights.get(k) or usual_night(rhythm, k)
-        begin = k * DAY + night.start
-        if night.kind == "through" or begin < start_of_day:
+        if night.kind == "through":
+            continue
+        begin = since_midnight(even, first + k, night.start, zone)
+        if begin < started:
             continue
         by_clock = night.kind == "until"
-        rests.append(
-            (begin, k * DAY + night.end if by_clock else 0.0, 0.0 if by_clock else night.sleep + rhythm.camp_time)
-        )
+        end = since_midnight(even, first + k, night.end, zone) if by_clock else 0.0
+        rests.append((begin, end, 0.0 if by_clock else night.sleep + rhythm.camp_time))
     table = np.array(sorted(rests), dtype=np.float64).reshape(-1, 3)
     return tuple(np.ascontiguousarray(column) for column in table.T)  # type: ignore[return-value]

@@ -20,6 +20,11 @@ from stonechat.core.rhythm.segment import STOP_COST, Ground, Passage, pass_segme
 WALKING_EFFORT = 0.9  # 1, metabolic power on foot against riding (estimate)
 WET_CAP = 0.85  # 1, fastest speed on wet ground against dry (estimate)
 WET_ROLLING = 1.2  # 1, rolling on wet loose ground against dry (estimate)
+LONG_STAY = 3.0 * 3600.0  # s from which a stay is a rest where one can sleep (estimate)
+LEAST_ROOM = 4.0 * 3600.0  # s between arriving at a room and leaving it, else it is left a day later
+FINISH_LATE = 3.0 * 3600.0  # s after the latest arrival to which a rider goes on for the finish (estimate)
+EVENING = 2.0 * 3600.0  # s before the latest arrival from which a room is taken though the next is out of reach
+NEAR_DOOR = 2.5 * 3600.0  # s of moving to a chosen place for which a night waits
 TARMAC_BY_TEMP = 0.008  # 1/K, how tarmac's rolling falls with warmth, about 20 °C (estimate)
 _DAY = 86_400.0
 
@@ -133,6 +138,73 @@ def _empty_result(segments: int, stops: int) -> RideResult:
 
 
 @njit(cache=True)
+def _first_after(moments: FloatArray, first: int, end: int, local: float) -> float:
+    """Return the first of some moments that is not before another, infinity where there is none. [s]"""
+    for k in range(first, end):
+        if moments[k] >= local:
+            return float(moments[k])
+    return math.inf
+
+
+@njit(cache=True)
+def _until_left(clock: Clock, k: int, local: float) -> float:
+    """Return how long it is until a stop is left by the clock, 0 where that is not set. [s]"""
+    halts = clock.halts
+    first, end = halts.leave_index[k], halts.leave_index[k + 1]
+    if first == end:
+        return 0.0
+    moment = _first_after(halts.leave_times, first, end, local)
+    return 0.0 if moment == math.inf else moment - local
+
+
+@njit(cache=True)
+def _to_next_room(clock: Clock, k: int) -> tuple[float, bool]:
+    """Return how long it takes from a stop to the next room, else to the finish, and whether it is the finish. [s]"""
+    halts, segments = clock.halts, clock.stop_segments
+    stays = 0.0
+    for other in range(k + 1, segments.size):
+        if halts.is_room[other]:
+            return halts.expected[segments[other]] - halts.expected[segments[k]] + stays, False
+        stays += clock.stop_dwells[other]
+    return halts.expected[halts.expected.size - 1] - halts.expected[segments[k]] + stays, True
+
+
+@njit(cache=True)
+def _room_rest(clock: Clock, k: int, local: float) -> float:
+    """Return how long the rider sleeps in a room here: until the time to leave, where the next one is too far. [s]"""
+    halts = clock.halts
+    first, end = halts.leave_index[k], halts.leave_index[k + 1]
+    leave = _first_after(halts.leave_times, first, end, local + LEAST_ROOM)
+    if leave == math.inf:
+        return 0.0
+    latest = -math.inf  # of this evening: the last one before the time to leave
+    tomorrow = leave + _DAY
+    for moment in halts.latest_times:
+        if moment < leave:
+            latest = moment
+        elif moment < tomorrow:
+            tomorrow = moment
+    ahead, is_finish = _to_next_room(clock, k)
+    ahead *= 1.0 + clock.reach_share
+    if local + ahead <= latest + (FINISH_LATE if is_finish else 0.0):
+        return 0.0
+    # a room that no day reaches is no reason to stop early for
+    if leave + ahead > tomorrow and local < latest - EVENING:
+        return 0.0
+    return leave - local
+
+
+@njit(cache=True)
+def _has_door_ahead(clock: Clock, k: int, i: int) -> bool:
+    """Tell whether a place chosen to sleep at is so near that no night is spent short of it."""
+    halts = clock.halts
+    for other in range(k, clock.stop_segments.size):
+        if clock.stop_rests[other] > 0.0:
+            return bool(halts.expected[clock.stop_segments[other]] - halts.expected[i] <= NEAR_DOOR)
+    return False
+
+
+@njit(cache=True)
 def _rested(clock: Clock, rider: RiderNumbers, fatigue: float, rest: float) -> float:
     """Return the fatigue after a rest, its camp work not slept. [1]"""
     return fatigue * math.exp(-max(0.0, rest - clock.camp_time) / rider.recovery_time)
@@ -145,7 +217,7 @@ def _pass_stop(
     """Wait for the door, stay, and rest where the rider chose to; return now, fatigue and hours awake. [s, 1, s]"""
     out.arrivals[k] = now
     wait = _door_wait(clock, k, clock.start_of_day + now)
-    if wait <= clock.wait_most:
+    if wait <= clock.waits_most[k]:
         out.waits[k] = wait
     stay = out.waits[k] + clock.stop_dwells[k] + (0.0 if rider.momentum else STOP_COST)
     now += stay
@@ -153,6 +225,16 @@ def _pass_stop(
     fatigue *= math.exp(-stay / (3.0 * rider.recovery_time))
     out.conditions.from_rest[i] = True
     rest = clock.stop_rests[k]
+    local = clock.start_of_day + now
+    if rest <= 0.0 and clock.halts.is_room[k]:
+        rest = _room_rest(clock, k, local)
+    else:
+        still = _until_left(clock, k, local + rest)
+        if rest > 0.0 or (clock.halts.can_sleep[k] and still >= LONG_STAY):
+            rest += still
+        else:
+            now, awake = now + still, awake + still
+            fatigue *= math.exp(-still / (3.0 * rider.recovery_time))
     if rest > 0.0:
         out.stop_rests[k] = rest
         out.rests[i] += rest
@@ -177,6 +259,14 @@ def _pass_night(
     rest = _night_rest(clock, night, clock.start_of_day + now)
     if rest <= 0.0:
         return now, fatigue, awake
+    return _rest_here(clock, rider, k, i, rest, now, fatigue, out)
+
+
+@njit(cache=True)
+def _rest_here(
+    clock: Clock, rider: RiderNumbers, k: int, i: int, rest: float, now: float, fatigue: float, out: RideResult
+) -> tuple[float, float, float]:
+    """Rest before a segment; return now, fatigue and time awake. [s, 1, s]"""
     out.rests[i] += rest
     out.conditions.from_rest[i] = True
     now += rest
@@ -184,6 +274,18 @@ def _pass_night(
         out.departures[k - 1] = now
         out.stop_rests[k - 1] += rest
     return now, _rested(clock, rider, fatigue, rest), 0.0
+
+
+@njit(cache=True)
+def _rest_by_distance(
+    clock: Clock, rider: RiderNumbers, k: int, i: int, now: float, fatigue: float, awake: float, out: RideResult
+) -> tuple[float, float, float]:
+    """Rest because the day's distance is done; return now, fatigue and time awake. [s, 1, s]"""
+    halts, local = clock.halts, clock.start_of_day + now
+    moment = _first_after(halts.rise_times, 0, halts.rise_times.size, local + halts.quota_sleep)
+    if moment == math.inf:
+        return now, fatigue, awake
+    return _rest_here(clock, rider, k, i, moment - local, now, fatigue, out)
 
 
 @njit(cache=True)
@@ -225,7 +327,8 @@ def ride_course(
     -----
     Order at a segment: stop (door, stay, chosen rest), night's rest, air and wind, power, speed, fatigue. Fatigue
     rises towards 1 with riding time and falls with sleep, three times slower with rest awake (form is an estimate).
-    The clock is that of the zone at the start; it does not change during the race.
+    The clock is one that runs evenly; what goes by the clocks on the walls is turned into it beforehand. What lies
+    ahead (the next room, a place chosen to sleep at) is judged by the moving times that `halts.expected` holds.
 
     References
     ----------
@@ -236,8 +339,11 @@ def ride_course(
     >>> one, none, days = np.ones(10), np.zeros(0), np.ones(3)
     >>> course = Course(100 * one, 0 * one, 0 * one, 0.01 * one, one, 15 * one, 0.2 * one, one, 0 * one)
     >>> rider = RiderNumbers(70.0, 150.0, 1.0, 1e5, 1e5, 0.0, 1.5, 5.0, 1.15, 0.96, 0.22, momentum=False)
-    >>> clock = Clock(3.6e4, none, none, none, 0.0, 0.0, none.astype(np.int64), none, none,
-    ...               np.zeros(1, dtype=np.int64), none, none, none.astype(np.bool_), 0.0, np.full((3, 1), 2e4),
+    >>> from stonechat.core.rhythm.inputs import Halts
+    >>> first, no = np.zeros(1, dtype=np.int64), none.astype(np.bool_)
+    >>> halts = Halts(first, none, no, no, none, np.zeros(11), 0.0, 0.0, none)
+    >>> clock = Clock(3.6e4, none, none, none, 0.0, 0.0, none.astype(np.int64), none, none, halts,
+    ...               first, none, none, no, none, np.full((3, 1), 2e4),
     ...               np.full((3, 1), 7e4), 15 * days, 15 * days, 0 * days, 0 * days, 0 * days, 0 * days, 0.0, 1.0)
     >>> round(ride_course(course, rider, clock, 95 * one, 0.36 * one).times.sum().item(), 1)
     141.9
@@ -247,6 +353,7 @@ def ride_course(
     held, rises, sets = out.conditions, clock.sunrises, clock.sunsets
     lows, highs, start = clock.temps_low, clock.temps_high, clock.start_of_day
     now, fatigue, awake, speed, share, k, night = 0.0, 0.0, 0.0, 5.0, 0.0, 0, 0
+    along_way, rested_at = 0.0, 0.0
     for i in range(n):
         while k < stops and clock.stop_segments[k] <= i:
             now, fatigue, awake = _pass_stop(clock, rider, k, i, now, fatigue, awake, out)
@@ -255,8 +362,14 @@ def ride_course(
                 night += 1  # it was slept here
             k += 1
         if night < nights and start + now >= clock.night_from[night]:
-            now, fatigue, awake = _pass_night(clock, rider, night, k, i, now, fatigue, awake, out)
+            if not _has_door_ahead(clock, k, i):
+                now, fatigue, awake = _pass_night(clock, rider, night, k, i, now, fatigue, awake, out)
             night += 1
+        if clock.halts.quota > 0.0 and along_way - rested_at >= clock.halts.quota:
+            now, fatigue, awake = _rest_by_distance(clock, rider, k, i, now, fatigue, awake, out)
+        if out.rests[i] > 0.0:
+            rested_at = along_way
+        along_way += course.lengths[i]
         out.clocks[i] = now
         # what holds here and now; figures, not arrays, go to the helpers
         local, along, grade, height = start + now, (i + 0.5) / n, course.grades[i], course.heights[i]

@@ -1,16 +1,17 @@
 """The course, its surfaces, stops and weather."""
 
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 import numpy as np
 from pydantic import Field, field_validator, model_validator
 
 from stonechat.core.line.profile import Cleaning
 from stonechat.core.line.rules import Rules
-from stonechat.core.line.stops import DAY, KINDS, OFFERS, Stop
+from stonechat.core.line.stops import DAY, KINDS, OFFERS, Hours, Stop
 from stonechat.core.line.surface import SURFACE_INDEX, TYRES, GroundFigures, SurfaceSpan
 from stonechat.core.line.track import Track, make_track
 from stonechat.core.line.weather import DayWeather, Weather
+from stonechat.core.plan.limits import MOST_DAYS
 from stonechat.core.plan.plan import Line
 from stonechat.formats.documents.part import (
     ClockTime,
@@ -24,9 +25,30 @@ from stonechat.formats.documents.part import (
     one_of,
     same_named,
 )
-from stonechat.units import h_from_s, km_from_m, kmh_from_ms, m_from_km, min_from_s, ms_from_kmh, s_from_h, s_from_min
+from stonechat.units import (
+    h_from_s,
+    km_from_m,
+    kmh_from_ms,
+    l_from_m3,
+    m3_from_l,
+    m_from_km,
+    min_from_s,
+    ms_from_kmh,
+    s_from_h,
+    s_from_min,
+)
 
 _STOP_SAME = ("id", "name", "kind", "used", "confidence", "cutoff", "note")
+Week = list[list[tuple[ClockTime, ClockTime]]]
+ReadField = Literal["kind", "offers", "hours", "note"]
+
+
+def _week_of(hours: Hours) -> Week:
+    return [[(clock_text(a), clock_text(b if b <= DAY else b - DAY)) for a, b in day] for day in hours]
+
+
+def _hours_of(week: Week) -> Hours:
+    return tuple(tuple(_opening(a, b) for a, b in day) for day in week)
 
 
 def _opening(opens: str, shuts: str) -> tuple[float, float]:
@@ -81,19 +103,26 @@ class SurfaceSpanDocument(Part):
 
 
 class StopDocument(Part):
-    """A stop. `hours` holds seven weekdays from Monday, each a list of opening and closing times."""
+    """A stop. `hours` holds seven weekdays from Monday, each a list of opening and closing times; null: not known.
+
+    `hours_by` holds such a week for offers that have a door of their own; `read` names what was read from words.
+    """
 
     id: Id
     name: Name
     distance_km: Annotated[float, limit("distance", 1e-3)]
     offers: list[str] = []
-    hours: list[list[tuple[ClockTime, ClockTime]]] | None = None
+    hours: Week | None = None
+    hours_by: dict[str, Week] = {}
     kind: str = "other"
     dwell_min: Annotated[float, limit("dwell", 1 / 60)] | None = None
     detour_km: Annotated[float, limit("detour", 1e-3)] = 0.0
     used: bool = True
     confidence: Annotated[float, limit("share")] = 0.9
     cutoff: LocalClock | None = None
+    box_volume_l: Annotated[float, limit("box_volume", 1e3)] | None = None
+    box_mass_kg: Annotated[float, limit("box_mass")] | None = None
+    read: list[ReadField] = []
     note: Annotated[str, Field(max_length=300)] = ""
 
     @field_validator("offers")
@@ -113,16 +142,25 @@ class StopDocument(Part):
             raise ValueError(f"hours need seven weekdays, not {len(value)}")
         return value
 
+    @field_validator("hours_by")
+    @classmethod
+    def _weeks(cls, value: dict[str, list[Any]]) -> dict[str, list[Any]]:
+        for offer, week in value.items():
+            one_of(offer, OFFERS, "offer")
+            cls._week(week)
+        return value
+
     @classmethod
     def of(cls, stop: Stop) -> "StopDocument":
         """Return the document of a stop."""
-        hours = None
-        if stop.hours is not None:
-            hours = [[(clock_text(a), clock_text(b if b <= DAY else b - DAY)) for a, b in day] for day in stop.hours]
         return cls(
             distance_km=km_from_m(stop.distance),
             offers=sorted(stop.offers),
-            hours=hours,
+            hours=None if stop.hours is None else _week_of(stop.hours),
+            hours_by={offer: _week_of(hours) for offer, hours in sorted(stop.hours_by.items())},
+            box_volume_l=None if stop.box_volume is None else l_from_m3(stop.box_volume),
+            box_mass_kg=stop.box_mass,
+            read=sorted(stop.read),
             dwell_min=None if stop.dwell is None else min_from_s(stop.dwell),
             detour_km=km_from_m(stop.detour),
             **same_named(stop, _STOP_SAME),
@@ -130,13 +168,14 @@ class StopDocument(Part):
 
     def core(self) -> Stop:
         """Return the stop."""
-        hours = None
-        if self.hours is not None:
-            hours = tuple(tuple(_opening(a, b) for a, b in day) for day in self.hours)
         return Stop(
             distance=m_from_km(self.distance_km),
             offers=frozenset(self.offers),
-            hours=hours,
+            hours=None if self.hours is None else _hours_of(self.hours),
+            hours_by={offer: _hours_of(week) for offer, week in self.hours_by.items()},
+            box_volume=None if self.box_volume_l is None else m3_from_l(self.box_volume_l),
+            box_mass=self.box_mass_kg,
+            read=frozenset(self.read),
             dwell=None if self.dwell_min is None else s_from_min(self.dwell_min),
             detour=m_from_km(self.detour_km),
             **same_named(self, _STOP_SAME),
@@ -189,7 +228,7 @@ class DayWeatherDocument(Part):
 class WeatherDocument(Part):
     """Weather by day from the start, at a reference height."""
 
-    days: list[DayWeatherDocument] = Field(min_length=1, max_length=60)
+    days: list[DayWeatherDocument] = Field(min_length=1, max_length=MOST_DAYS)
     reference_height_m: Annotated[float, limit("height")]
     relative_humidity: Annotated[float, limit("share")]
     shelter: Annotated[float, limit("share")] = 1.0
@@ -246,13 +285,20 @@ class GroundDocument(Part):
         )
 
 
+RuleWords = Annotated[str, Field(min_length=1, max_length=60)]
+
+
 class RulesDocument(Part):
     """Rules of the race; cut-offs stand at the stops."""
 
     start_local: LocalClock | None = None
     time_limit_h: Annotated[float, limit("time_limit", 1 / 3600)] | None = None
     drop_boxes: bool = False
-    compulsory: list[Annotated[str, Field(min_length=1, max_length=60)]] = Field([], max_length=60)
+    compulsory: list[RuleWords] = Field([], max_length=60)
+    forbidden: list[RuleWords] = Field([], max_length=60)
+    ways: list[Annotated[str, Field(min_length=1, max_length=200)]] = Field([], max_length=40)
+    box_volume_l: Annotated[float, limit("box_volume", 1e3)] | None = None
+    box_mass_kg: Annotated[float, limit("box_mass")] | None = None
 
     @classmethod
     def of(cls, rules: Rules) -> "RulesDocument":
@@ -262,6 +308,10 @@ class RulesDocument(Part):
             time_limit_h=None if rules.time_limit is None else h_from_s(rules.time_limit),
             drop_boxes=rules.drop_boxes,
             compulsory=list(rules.compulsory),
+            forbidden=list(rules.forbidden),
+            ways=list(rules.ways),
+            box_volume_l=None if rules.box_volume is None else l_from_m3(rules.box_volume),
+            box_mass_kg=rules.box_mass,
         )
 
     def core(self) -> Rules:
@@ -271,14 +321,18 @@ class RulesDocument(Part):
             time_limit=None if self.time_limit_h is None else s_from_h(self.time_limit_h),
             drop_boxes=self.drop_boxes,
             compulsory=tuple(self.compulsory),
+            forbidden=tuple(self.forbidden),
+            ways=tuple(self.ways),
+            box_volume=None if self.box_volume_l is None else m3_from_l(self.box_volume_l),
+            box_mass=self.box_mass_kg,
         )
 
 
 class LineDocument(Part):
-    """All of the route but the recorded course."""
+    """All of the route but the recorded course. Smoothing and threshold are by the track's own noise where null."""
 
-    smoothing_m: Annotated[float, limit("smoothing")] = 60.0
-    ascent_threshold_m: Annotated[float, limit("ascent_threshold")] = 5.0
+    smoothing_m: Annotated[float, limit("smoothing")] | None = None
+    ascent_threshold_m: Annotated[float, limit("ascent_threshold")] | None = None
     default_surface: str = "tarmac"
     surfaces: list[SurfaceSpanDocument] = Field([], max_length=2_000)
     ground: list[GroundDocument] = Field([], max_length=40)

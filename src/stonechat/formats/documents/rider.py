@@ -5,6 +5,7 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from pydantic import Field, field_validator
 
+from stonechat.core.plan.limits import MOST_DAYS
 from stonechat.core.rhythm.rhythm import NIGHT_KINDS, SCHOOLS, Night, Rhythm
 from stonechat.core.rhythm.rider import ALTITUDE_EFFECTS, BOLDNESS, POSITIONS, Rider
 from stonechat.formats.documents.part import (
@@ -18,7 +19,7 @@ from stonechat.formats.documents.part import (
     one_of,
     same_named,
 )
-from stonechat.units import h_from_s, min_from_s, s_from_h, s_from_min
+from stonechat.units import h_from_s, km_from_m, m_from_km, min_from_s, s_from_h, s_from_min
 
 _RIDER_SAME = (
     "endurance", "night_dip", "coasting", "pace_uphill", "pace_downhill", "pace_most", "altitude", "drivetrain",
@@ -140,11 +141,14 @@ class RhythmDocument(Part):
     sleep_for_h: Annotated[float, limit("sleep", 1 / 3600)] = 4.0
     first_night: bool = False
     sleep_at_h: dict[Id, Annotated[float, limit("sleep", 1 / 3600)]] = {}
-    nights: dict[Annotated[int, Field(ge=0, le=29)], NightDocument] = {}
+    nights: dict[Annotated[int, Field(ge=0, lt=MOST_DAYS)], NightDocument] = {}
     camp_time_min: Annotated[float, limit("camp_time", 1 / 60)] = 40.0
     dawdle_min: dict[str, Annotated[float, limit("dwell", 1 / 60)]] = {}
     stays_min: dict[Id, Annotated[float, limit("dwell", 1 / 60)]] = {}
     wait_most_min: Annotated[float, limit("wait", 1 / 60)] = 0.0
+    day_distance_km: Annotated[float, limit("day_distance", 1e-3)] = 150.0
+    no_rooms: list[Id] = []
+    leave_at: dict[Id, ClockTime] = {}
 
     @field_validator("zone")
     @classmethod
@@ -175,6 +179,9 @@ class RhythmDocument(Part):
             dawdle_min={key: min_from_s(value) for key, value in sorted(rhythm.dawdle.items())},
             stays_min={key: min_from_s(value) for key, value in sorted(rhythm.stays.items())},
             wait_most_min=min_from_s(rhythm.wait_most),
+            day_distance_km=km_from_m(rhythm.day_distance),
+            no_rooms=sorted(rhythm.no_rooms),
+            leave_at={key: clock_text(value) for key, value in sorted(rhythm.leave_at.items())},
             **same_named(rhythm, _RHYTHM_SAME),
         )
 
@@ -192,5 +199,8 @@ class RhythmDocument(Part):
             dawdle={key: s_from_min(value) for key, value in self.dawdle_min.items()},
             stays={key: s_from_min(value) for key, value in self.stays_min.items()},
             wait_most=s_from_min(self.wait_most_min),
+            day_distance=m_from_km(self.day_distance_km),
+            no_rooms=frozenset(self.no_rooms),
+            leave_at={key: clock_seconds(value) for key, value in self.leave_at.items()},
             **same_named(self, _RHYTHM_SAME),
         )

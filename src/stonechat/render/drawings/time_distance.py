@@ -1,14 +1,15 @@
 """The race as time across and distance down: night, opening hours, cut-offs, rests, the rider's line and its spread."""
 
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import timedelta
 
 import numpy as np
 
-from stonechat.core.ledger.state import Ridden, Visit
+from stonechat.core.ledger.state import Ridden
 from stonechat.core.line.stops import DAY, Stop
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.plan.nights import Rest
+from stonechat.core.plan.sky import elapsed_at, wall_seconds
 
 WIDTH, HEIGHT = 760.0, 620.0
 LEFT, RIGHT, TOP, BOTTOM = 150.0, 12.0, 34.0, 12.0
@@ -131,8 +132,8 @@ def time_distance(ridden: Ridden, rests: tuple[Rest, ...]) -> TimeDistance:
         right=WIDTH - RIGHT,
         bottom=HEIGHT - BOTTOM,
         nights=_nights(ridden, axes),
-        ticks=_ticks(ridden.start, axes),
-        doors=tuple(_door(ridden.start, visit, axes) for visit in ridden.visits if visit.stop and visit.stop.hours),
+        ticks=_ticks(ridden, axes),
+        doors=tuple(_door(ridden, k, axes) for k in np.flatnonzero(ridden.clock.has_doors).tolist()),
         line=_path(_points(ridden.profile.distances, ridden.ride.clocks, axes)),
         fan=_path([*there, *back]) + "Z",
         marks=_marks(ridden, axes),
@@ -158,13 +159,8 @@ def _path(points: list[tuple[float, float]]) -> str:
     return "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in points)
 
 
-def _midnight(start: datetime) -> float:
-    """Return the first local midnight before the start. [s since the start]"""
-    return -float(start.hour * 3600 + start.minute * 60 + start.second)
-
-
 def _nights(ridden: Ridden, axes: _Axes) -> tuple[Band, ...]:
-    midnight = _midnight(ridden.start)
+    midnight = -ridden.clock.start_of_day
     rises, sets = (table.mean(axis=1) for table in (ridden.clock.sunrises, ridden.clock.sunsets))
     bands = []
     for day in range(-1, int((axes.last - midnight) // DAY) + 1):
@@ -178,15 +174,15 @@ def _nights(ridden: Ridden, axes: _Axes) -> tuple[Band, ...]:
 
 def _rest(ridden: Ridden, rest: Rest, axes: _Axes) -> Block:
     x, end = axes.x(rest.begins), axes.x(rest.ends)
-    start = ridden.clock.start_of_day
-    hours = f"{_clock(start + rest.begins)} to {_clock(start + rest.ends)}"
+    begins, ends = wall_seconds(ridden, rest.begins), wall_seconds(ridden, rest.ends)
+    hours = f"{_clock(begins)} to {_clock(ends)}"
     place = rest.stop.name if rest.stop else f"km {rest.distance / 1000:.0f}"
     return Block(
         x=x,
         width=end - x,
         y=axes.y(rest.distance),
-        begins=start + rest.begins,
-        ends=start + rest.ends,
+        begins=begins,
+        ends=ends,
         key=str(rest.index),
         stop=rest.stop.id if rest.stop and ridden.clock.stop_rests[_stop_number(ridden, rest.stop)] > 0.0 else "",
         label=f"{rest.length / 3600:.1f} h",
@@ -208,12 +204,12 @@ def _stay(ridden: Ridden, k: int, axes: _Axes) -> Block:
         x=x,
         width=max(axes.x(ends) - x, 3.0),
         y=axes.y(stop.distance),
-        begins=ridden.clock.start_of_day + begins,
-        ends=ridden.clock.start_of_day + ends,
+        begins=wall_seconds(ridden, begins),
+        ends=wall_seconds(ridden, ends),
         key=stop.id,
         stop=stop.id,
         label="",
-        words=f"{stop.name}, stay of {minutes:.0f} min from {_clock(ridden.clock.start_of_day + begins)}",
+        words=f"{stop.name}, stay of {minutes:.0f} min from {_clock(wall_seconds(ridden, begins))}",
     )
 
 
@@ -236,29 +232,29 @@ def _clock(seconds: float) -> str:
     return f"{minutes // 60:02d}:{minutes % 60:02d}"
 
 
-def _ticks(start: datetime, axes: _Axes) -> tuple[Tick, ...]:
-    midnight = _midnight(start)
+def _ticks(ridden: Ridden, axes: _Axes) -> tuple[Tick, ...]:
+    """Return marks every six hours of the rider's clock, midnights named."""
+    midnight = ridden.start.replace(hour=0, minute=0, second=0, microsecond=0, tzinfo=None)
     ticks = []
-    for quarter in range(1, int((axes.last - midnight) // (DAY / 4)) + 1):
-        seconds = midnight + quarter * DAY / 4
-        if seconds > 0.0:
-            moment = start + timedelta(seconds=seconds)
+    for quarter in range(1, int((axes.last + DAY) // (DAY / 4)) + 2):
+        moment = midnight + timedelta(hours=6 * quarter)
+        seconds = elapsed_at(ridden, moment)
+        if 0.0 < seconds <= axes.last:
             x = axes.x(seconds)
             has_room = quarter % 4 == 0 and x < WIDTH - RIGHT - _TICK_WIDTH
             ticks.append(Tick(x=x, text=f"{moment:%a} 00:00" if has_room else ""))
     return tuple(ticks)
 
 
-def _door(start: datetime, visit: Visit, axes: _Axes) -> Door:
-    midnight = _midnight(start)
-    spans = []
-    hours = visit.stop.hours if visit.stop else None
-    for day in range(-1, int((axes.last - midnight) // DAY) + 1):
-        for opens, shuts in (hours or ((),) * 7)[(start.weekday() + day) % 7]:
-            x, end = axes.x(midnight + day * DAY + opens), axes.x(midnight + day * DAY + shuts)
-            if end > x:
-                spans.append(Band(x=x, width=end - x))
-    return Door(y=axes.y(visit.distance), spans=tuple(spans))
+def _door(ridden: Ridden, k: int, axes: _Axes) -> Door:
+    """Return when the door of a stop is open, as the ride met it."""
+    clock, spans = ridden.clock, []
+    for door in range(int(clock.door_index[k]), int(clock.door_index[k + 1])):
+        x = axes.x(float(clock.door_opens[door]) - clock.start_of_day)
+        end = axes.x(float(clock.door_shuts[door]) - clock.start_of_day)
+        if end > x:
+            spans.append(Band(x=x, width=end - x))
+    return Door(y=axes.y(ridden.stops[k].distance), spans=tuple(spans))
 
 
 def _marks(ridden: Ridden, axes: _Axes) -> tuple[Mark, ...]:

@@ -8,15 +8,15 @@ import numpy as np
 from stonechat.core.checks.rules import SURE
 from stonechat.core.line.gaps import Gap, longest_gap
 from stonechat.core.line.profile import surface_shares
-from stonechat.core.line.stops import DAY, FOOD_OFFERS, KINDS, OFFERS, WATER_OFFERS, Stop
+from stonechat.core.line.stops import DAY, FOOD_OFFERS, KINDS, OFFERS, WATER_OFFERS, Stop, main_door
 from stonechat.core.line.surface import SURFACE_INDEX, SURFACES, TYRES
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.plan.nights import air_temperature
-from stonechat.core.plan.setting import LONGEST_DAYS, stay_at
+from stonechat.core.plan.setting import stay_at
 from stonechat.core.plan.sky import PlacedSky, elapsed_at, skies_of
 from stonechat.core.supply.carry import cannot_be_missed
 from stonechat.errors import InvalidInput
-from stonechat.formats.hours import hours_text
+from stonechat.formats.hours import doors_text, hours_text
 from stonechat.formats.numbers import parse_number
 from stonechat.web.desk import Desk
 from stonechat.web.forms.binding import BoundForm, start_values
@@ -50,10 +50,11 @@ _BOXES = {"paint": PAINT, "weather": WEATHER, "ground": GROUND, "rules": RULES, 
 
 @dataclass(frozen=True, kw_only=True)
 class GapView:
-    """A longest way without something."""
+    """A longest way without something: with every door open, and with doors as they are when this rider passes."""
 
     what: str
-    gap: Gap
+    open_gap: Gap  # as the map has it
+    gap: Gap  # as it is met
     hours: float  # s, by this rider's clock, rests included
     leaves: str
     ascent: float  # m
@@ -87,6 +88,7 @@ class StopRow:
     offers: str
     hours: str
     kind: str
+    read: tuple[str, ...]  # what of it was read from the file's words
     stay: float  # s, of this variant
     cutoff: str
     is_must: bool
@@ -102,6 +104,7 @@ class LineView:
     length: float  # m
     ascent: float  # m
     threshold: float  # m
+    noise: float  # m, of the recorded heights
     highest: float  # m
     lowest: float  # m
     points: int
@@ -160,7 +163,8 @@ def line_view(desk: Desk) -> LineView:
     return LineView(
         length=profile.length,
         ascent=profile.ascent,
-        threshold=line.cleaning.ascent_threshold,
+        threshold=profile.threshold,
+        noise=profile.noise,
         highest=float(profile.heights.max()),
         lowest=float(profile.heights.min()),
         points=line.track.heights.size,
@@ -250,8 +254,9 @@ def _rows(desk: Desk) -> tuple[StopRow, ...]:
             id=stop.id,
             stop=stop,
             offers=", ".join(OFFERS[key] for key in OFFERS if key in stop.offers) or "nothing known",
-            hours=hours_text(stop.hours) or "always",
-            kind=KINDS[stop.kind][0],
+            hours=_hours_words(stop),
+            kind=KINDS[stop.kind].name,
+            read=tuple(word for key, word in _READ.items() if key in stop.read),
             stay=stay_at(stop, desk.variant),
             cutoff="" if stop.cutoff is None else f"{stop.cutoff:%a %H:%M}",
             is_must=stop.id in must,
@@ -261,6 +266,17 @@ def _rows(desk: Desk) -> tuple[StopRow, ...]:
         )
         for stop in desk.opened.plan.line.stops
     )
+
+
+_READ = {"kind": "kind", "offers": "offers", "hours": "hours"}
+
+
+def _hours_words(stop: Stop) -> str:
+    """Say when a stop is open: as stated, always where nothing is shut, else not known."""
+    door = main_door(stop)
+    words = hours_text(door.hours) if door.is_known else "not known"
+    doors = doors_text(stop.hours_by)
+    return f"{words} | {doors}" if doors else words
 
 
 def _must_stops(desk: Desk) -> list[tuple[Stop, str, tuple[float, float, float, float]]]:
@@ -328,7 +344,7 @@ def air_view(desk: Desk, km: str, at: str) -> AirView:
     elapsed = elapsed_at(ridden, moment.replace(tzinfo=None))
     days = len(desk.opened.plan.line.weather.days)
     number = int((ridden.clock.start_of_day + elapsed) // DAY)
-    if not 0 <= number < LONGEST_DAYS:
+    if not 0 <= number < ridden.clock.wet.size:
         return AirView(
             words="", error=f"{moment:%d %B %Y} has no weather here; the race starts on {ridden.start:%d %B %Y}."
         )
@@ -347,10 +363,12 @@ def air_view(desk: Desk, km: str, at: str) -> AirView:
 def _gap(desk: Desk, what: str, offers: frozenset[str]) -> GapView:
     """Return the longest way without something, with this rider's hours by the clock."""
     ridden = desk.evaluation.ridden
-    gap = longest_gap(ridden.stops, offers, ridden.profile.length)
+    given = {visit.stop.id: visit.gives for visit in ridden.visits if visit.stop}
+    gap = longest_gap(ridden.stops, offers, ridden.profile.length, given)
     legs = [leg for leg in ridden.legs if gap.start - 1.0 <= leg.start and leg.end <= gap.end + 1.0]
     return GapView(
         what=what,
+        open_gap=longest_gap(ridden.stops, offers, ridden.profile.length),
         gap=gap,
         hours=(legs[-1].arrives - legs[0].leaves).total_seconds(),
         leaves=f"{legs[0].leaves:%a %H:%M}",

@@ -4,9 +4,9 @@ from dataclasses import dataclass
 from datetime import timedelta
 
 from stonechat.core.ledger.state import Visit
-from stonechat.core.line.stops import DAY, OFFERS, wait_words
+from stonechat.core.line.stops import ALWAYS, DAY, OFFERS, Door, main_door, wait_words
 from stonechat.core.plan.nights import Proposal, Rest, proposals_for, rests_of
-from stonechat.core.plan.sky import clock_after
+from stonechat.core.plan.sky import clock_after, wall_seconds
 from stonechat.core.plan.whatif import WhatIf, what_ifs
 from stonechat.core.rhythm.rhythm import usual_night
 from stonechat.render.drawings.time_distance import TimeDistance, time_distance
@@ -165,13 +165,16 @@ def _row(desk: Desk, k: int) -> TimetableRow:
 def _open_words(visit: Visit) -> str:
     if visit.stop is None:
         return ""
-    if visit.stop.hours is None:
+    if main_door(visit.stop) == Door(ALWAYS, True):
         return "always open"
+    if not visit.is_known:
+        return "hours not known; usually open then" if visit.is_open else "hours not known; usually shut then"
     if visit.waited > 0.0:
         return f"open after {visit.waited / 60:.0f} min wait"
     if visit.is_open:
         return "open"
-    return f"shut, missed; {wait_words(visit.wait)}"
+    still = [OFFERS[offer] for offer in OFFERS if offer in visit.gives]
+    return f"shut, {wait_words(visit.wait)}" + (f"; {', '.join(still)} all the same" if still else "")
 
 
 def _nights(desk: Desk, rests: tuple[Rest, ...]) -> tuple[NightRow, ...]:
@@ -212,7 +215,7 @@ def _night(desk: Desk, k: int, rest: Rest | None, *, is_first: bool) -> NightRow
 
 
 def _clock(desk: Desk, elapsed: float) -> str:
-    seconds = round((desk.evaluation.ridden.clock.start_of_day + elapsed) / 60.0) * 60.0 % DAY
+    seconds = round(wall_seconds(desk.evaluation.ridden, elapsed) / 60.0) * 60.0 % DAY
     return f"{int(seconds // 3600):02d}:{int(seconds % 3600 // 60):02d}"
 
 
@@ -223,10 +226,9 @@ def _night_form(desk: Desk, k: int, rest: Rest | None) -> BoundForm[NightForm] |
         return None
     rhythm = desk.variant.rhythm
     night = rhythm.nights.get(k) or usual_night(rhythm, k)
-    start_of_day = desk.evaluation.ridden.clock.start_of_day
-    begins, ends = (
-        (22 * 3600.0, 29 * 3600.0) if rest is None else (start_of_day + rest.begins, start_of_day + rest.ends)
-    )
+    begins, ends = 22 * 3600.0, 29 * 3600.0
+    if rest is not None:
+        begins, ends = (wall_seconds(desk.evaluation.ridden, moment) for moment in (rest.begins, rest.ends))
     sleep = 4 * 3600.0 if rest is None else max(3_600.0, rest.length - rhythm.camp_time)
     return start_values(NightForm, NightForm.values(night, start=begins, end=ends, sleep=sleep))
 

@@ -36,6 +36,7 @@ class Knot:
     when: str
     offers: str
     shut: str  # "" where open
+    clocks: str  # by how much the clocks are set on the way here, "" where they are not
     must: str  # why it cannot be missed
     leg: Leg | None
     address: str
@@ -214,6 +215,7 @@ def _knots(desk: Desk) -> tuple[Knot, ...]:
                 when=f"{leg.leaves if visit is None else visit.arrives:%a %H:%M}",
                 offers=_offers(visit),
                 shut=_shut(visit),
+                clocks=_clocks(visit),
                 must=_must(ridden, k) if must[k] else "",
                 leg=leg,
                 address=desk.at(leg=k),
@@ -231,6 +233,7 @@ def _knots(desk: Desk) -> tuple[Knot, ...]:
             when=f"{last.arrives:%a %H:%M}",
             offers="",
             shut="",
+            clocks=_clocks(last),
             must="",
             leg=None,
             address="",
@@ -252,7 +255,15 @@ def _offers(visit: Visit | None) -> str:
 def _shut(visit: Visit | None) -> str:
     if visit is None or visit.is_open:
         return ""
+    if not visit.is_known:
+        return "maybe shut"
     return "shut" if visit.wait == float("inf") else f"shut, {wait_words(visit.wait)}"
+
+
+def _clocks(visit: Visit | None) -> str:
+    if visit is None or not visit.clock_step:
+        return ""
+    return f"clocks {visit.clock_step / 3600:+.3g} h".replace("-", "−")
 
 
 def _must(ridden: Ridden, leg: int) -> str:

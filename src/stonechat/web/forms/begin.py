@@ -4,13 +4,10 @@ from collections.abc import Mapping
 from datetime import datetime
 from typing import Any
 
-from pydantic import model_validator
-
 from stonechat.core.kit.item import Item
 from stonechat.core.plan.beginning import BAG_SCHOOLS, Spoken
 from stonechat.core.rig.bike import BIKE_KINDS, SIZES, usual_bike
 from stonechat.web.forms.binding import Form, choice, figure, moment_field, text
-from stonechat.web.forms.rig import listed
 
 KITS = {"none": "none yet", "shelf": "chosen from my shelf", "file": "from a file (CSV, XLSX)"}
 
@@ -33,15 +30,6 @@ class BeginForm(Form):
     )
     bags: str = choice("Bags", {key: name for key, (name, _) in BAG_SCHOOLS.items()}, optional="none")
     kit: str = choice("Kit", KITS, optional="none")
-
-    @model_validator(mode="after")
-    def _is_listed(self) -> "BeginForm":
-        if self.bike_kind:
-            listed(self.bike_kind, BIKE_KINDS)
-        listed(self.bike_size, SIZES)
-        listed(self.bags, BAG_SCHOOLS)
-        listed(self.kit, KITS)
-        return self
 
     def to_core(self, items: tuple[Item, ...]) -> Spoken:
         """Return what was said, with the things chosen from the shelf."""

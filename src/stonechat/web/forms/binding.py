@@ -28,6 +28,8 @@ class Form(BaseModel):
             return int(number) if _number_kind(entry) is int and number.is_integer() else number
         if isinstance(value, str) and _extra(entry).get("kind") == "moment":
             return _moment(value)
+        if "options" in _extra(entry) and value not in _extra(entry)["options"]:
+            raise ValueError(f"“{str(value)[:20]}” is not on its list. Choose one from the list.")
         return value.strip() if isinstance(value, str) else value
 
 

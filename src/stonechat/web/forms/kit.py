@@ -88,12 +88,6 @@ class ItemForm(Form):
 
     @model_validator(mode="after")
     def _is_listed(self) -> "ItemForm":
-        for value, known in ((self.category, CATEGORIES), (self.need, NEEDS)):
-            if value not in known:
-                raise ValueError(f"“{value[:20]}” is not on its list. Choose one from the list.")
-        for value, known in ((self.access, ACCESS_NAMES), (self.keep_dry, _YES_NO), (self.spoils, _YES_NO)):
-            if value and value not in known:
-                raise ValueError(f"“{value[:20]}” is not on its list. Choose one from the list.")
         if (self.content_g or 0.0) > self.mass_g:
             raise ValueError("What is used up weighs more than the whole of it. Check both masses.")
         if (self.used_before or 0) > (self.carried_before or 0):

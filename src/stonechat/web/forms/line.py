@@ -10,9 +10,20 @@ from pydantic import create_model, field_validator, model_validator
 from stonechat.core.line.profile import Cleaning
 from stonechat.core.line.rules import Rules
 from stonechat.core.line.stops import KINDS, OFFERS, Stop
-from stonechat.core.line.surface import SURFACE_INDEX, SURFACES, GroundFigures, surfaces_for
-from stonechat.formats.hours import hours_text, parse_hours
-from stonechat.units import h_from_s, km_from_m, kmh_from_ms, m_from_km, min_from_s, ms_from_kmh, s_from_h, s_from_min
+from stonechat.core.line.surface import SURFACES, GroundFigures, surfaces_for
+from stonechat.formats.hours import doors_text, hours_text, parse_doors, parse_hours
+from stonechat.units import (
+    h_from_s,
+    km_from_m,
+    kmh_from_ms,
+    l_from_m3,
+    m3_from_l,
+    m_from_km,
+    min_from_s,
+    ms_from_kmh,
+    s_from_h,
+    s_from_min,
+)
 from stonechat.web.forms.binding import Form, choice, figure, moment_field, text, tick
 
 NO_PAINT = "none"  # stands for no paint where a surface is chosen
@@ -22,7 +33,7 @@ class StopForm(Form):
     """A stop."""
 
     name: str = text("Stop", least=1)
-    kind: str = choice("Kind", {key: name for key, (name, _) in KINDS.items()})
+    kind: str = choice("Kind", {key: kind.name for key, kind in KINDS.items()})
     distance_km: float = figure("At", unit="km", limit="distance", factor=1e-3)
     dwell_min: float | None = figure(
         "Time spent", unit="min", limit="dwell", factor=1 / 60, optional=True, help="empty: as usual for its kind"
@@ -34,7 +45,10 @@ class StopForm(Form):
         "How sure", unit="%", limit="share", factor=100.0, help="that it is there and open as stated"
     )
     cutoff: datetime | None = moment_field("Cut-off", help="2027-09-26 18:00, at a checkpoint; empty: none")
-    hours: str = text("Open", most=300, help="empty: always. Mo-Fr 07:00-20:00; Sa 08:00-12:00,14:00-18:00; Su shut")
+    hours: str = text(
+        "Open", most=300, help="empty: not known; 24 h: always. Mo-Fr 07:00-20:00; Sa 08:00-12:00,14:00-18:00; Su shut"
+    )
+    hours_by: str = text("Doors of their own", most=500, help="water: 24 h | meals: 12:00-14:00,18:00-21:00")
     water: bool = tick(OFFERS["water"])
     doubtful_water: bool = tick(OFFERS["doubtful_water"])
     meal: bool = tick(OFFERS["meal"])
@@ -42,15 +56,19 @@ class StopForm(Form):
     bed: bool = tick(OFFERS["bed"])
     socket: bool = tick(OFFERS["socket"])
     bike_shop: bool = tick(OFFERS["bike_shop"])
+    pharmacy: bool = tick(OFFERS["pharmacy"])
     toilet: bool = tick(OFFERS["toilet"])
     drop_box: bool = tick(OFFERS["drop_box"])
+    box_l: float | None = figure(
+        "Drop box holds", unit="l", limit="box_volume", factor=1e3, optional=True, help="empty: as the rules say"
+    )
+    box_kg: float | None = figure("Drop box, at most", unit="kg", limit="box_mass", optional=True)
     note: str = text("Note", most=300)
 
-    @field_validator("kind")
+    @field_validator("hours_by")
     @classmethod
-    def _is_a_kind(cls, value: str) -> str:
-        if value not in KINDS:
-            raise ValueError("Choose a kind from the list.")
+    def _are_doors(cls, value: str) -> str:
+        parse_doors(value)
         return value
 
     @field_validator("hours")
@@ -71,6 +89,9 @@ class StopForm(Form):
             "confidence_pct": stop.confidence * 100.0,
             "cutoff": stop.cutoff,
             "hours": hours_text(stop.hours),
+            "hours_by": doors_text(stop.hours_by),
+            "box_l": None if stop.box_volume is None else l_from_m3(stop.box_volume),
+            "box_kg": stop.box_mass,
             "note": stop.note,
             **{offer: offer in stop.offers for offer in OFFERS},
         }
@@ -88,6 +109,10 @@ class StopForm(Form):
             confidence=round(self.confidence_pct / 100.0, 9),
             cutoff=self.cutoff,
             hours=parse_hours(self.hours),
+            hours_by=parse_doors(self.hours_by),
+            box_volume=None if self.box_l is None else m3_from_l(self.box_l),
+            box_mass=self.box_kg,
+            read=frozenset(),  # the rider has looked it over
             offers=frozenset(offer for offer in OFFERS if getattr(self, offer)),
             note=self.note,
         )
@@ -96,16 +121,13 @@ class StopForm(Form):
 class CleaningForm(Form):
     """How heights are cleaned, how climbing is counted, and the surface where none is marked."""
 
-    smoothing_m: float = figure("Smoothing of heights", unit="m", limit="smoothing", help="along the way; 0: none")
-    threshold_m: float = figure("Climbing counts from", unit="m", limit="ascent_threshold")
+    smoothing_m: float | None = figure(
+        "Smoothing of heights", unit="m", limit="smoothing", optional=True, help="empty: by the noise in them; 0: none"
+    )
+    threshold_m: float | None = figure(
+        "Climbing counts from", unit="m", limit="ascent_threshold", optional=True, help="empty: by the noise in them"
+    )
     surface: str = choice("Surface elsewhere", {surface.key: surface.name for surface in SURFACES})
-
-    @field_validator("surface")
-    @classmethod
-    def _is_known(cls, value: str) -> str:
-        if value not in {surface.key for surface in SURFACES}:
-            raise ValueError("Choose a surface from the list.")
-        return value
 
     @staticmethod
     def values(cleaning: Cleaning, surface: str) -> dict[str, Any]:
@@ -134,8 +156,6 @@ class PaintForm(Form):
     def _is_a_stretch(self) -> "PaintForm":
         if self.end_km <= self.start_km:
             raise ValueError(f"The stretch ends at {self.end_km:g} km, before it begins. Swap the two figures.")
-        if self.surface not in SURFACE_INDEX and self.surface != NO_PAINT:
-            raise ValueError("Choose a surface from the list.")
         return self
 
 
@@ -201,8 +221,12 @@ class RulesForm(Form):
     time_limit_h: float | None = figure("Time limit", unit="h", limit="time_limit", factor=1 / 3600, optional=True)
     drop_boxes: bool = tick("Drop boxes allowed")
     compulsory: str = text("Compulsory kit", most=1500, help="names with commas between: rear light, whistle")
+    forbidden: str = text("Forbidden kit", most=1500, help="names with commas between: navigation unit, earphones")
+    ways: str = text("Other rules", most=1500, help="told, not judged: no help from outside, no drafting")
+    box_l: float | None = figure("A drop box holds", unit="l", limit="box_volume", factor=1e3, optional=True)
+    box_kg: float | None = figure("A drop box, at most", unit="kg", limit="box_mass", optional=True)
 
-    @field_validator("compulsory")
+    @field_validator("compulsory", "forbidden")
     @classmethod
     def _are_names(cls, value: str) -> str:
         names = [name.strip() for name in value.split(",") if name.strip()]
@@ -221,6 +245,10 @@ class RulesForm(Form):
             "time_limit_h": None if rules.time_limit is None else h_from_s(rules.time_limit),
             "drop_boxes": rules.drop_boxes,
             "compulsory": ", ".join(rules.compulsory),
+            "forbidden": ", ".join(rules.forbidden),
+            "ways": ", ".join(rules.ways),
+            "box_l": None if rules.box_volume is None else l_from_m3(rules.box_volume),
+            "box_kg": rules.box_mass,
         }
 
     def to_core(self) -> Rules:
@@ -229,8 +257,16 @@ class RulesForm(Form):
             start=self.start,
             time_limit=None if self.time_limit_h is None else s_from_h(self.time_limit_h),
             drop_boxes=self.drop_boxes,
-            compulsory=tuple(name.strip() for name in self.compulsory.split(",") if name.strip()),
+            compulsory=_names(self.compulsory),
+            forbidden=_names(self.forbidden),
+            ways=tuple(entry[:200] for entry in _names(self.ways))[:40],
+            box_volume=None if self.box_l is None else m3_from_l(self.box_l),
+            box_mass=self.box_kg,
         )
+
+
+def _names(text: str) -> tuple[str, ...]:
+    return tuple(name.strip() for name in text.split(",") if name.strip())
 
 
 class TrimForm(Form):

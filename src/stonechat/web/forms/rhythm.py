@@ -1,17 +1,18 @@
 """The forms of the rider, of start and sleep, and of a single night."""
 
 from dataclasses import replace
-from datetime import date, datetime, time
+from datetime import date, datetime, time, timedelta
 from typing import Any
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
-from pydantic import create_model, field_validator
+from pydantic import create_model, field_validator, model_validator
 
+from stonechat.core.line.clocks import exists
 from stonechat.core.line.stops import DAY, KINDS
 from stonechat.core.rhythm.rhythm import NIGHT_KINDS, SCHOOLS, Night, Rhythm
 from stonechat.core.rhythm.rider import ALTITUDE_EFFECTS, BANDS, BOLDNESS, POSITION_NAMES, POSITIONS, Rider
 from stonechat.formats.documents.part import clock_seconds, clock_text
-from stonechat.units import h_from_s, min_from_s, s_from_h, s_from_min
+from stonechat.units import h_from_s, km_from_m, m_from_km, min_from_s, s_from_h, s_from_min
 from stonechat.web.forms.binding import Form, choice, clock_field, figure, text, tick
 
 _POSITIONS = {
@@ -75,13 +76,6 @@ class RiderForm(Form):
     drivetrain_pct: float = _banded("Drivetrain", "drivetrain", unit="%", factor=100.0)
     efficiency_pct: float = _banded("Body, efficiency", "gross_efficiency", unit="%", factor=100.0)
 
-    @field_validator(*_CHOSEN)
-    @classmethod
-    def _is_known(cls, value: str) -> str:
-        if value not in {**POSITIONS, **BOLDNESS, **ALTITUDE_EFFECTS}:
-            raise ValueError("Choose one from the list.")
-        return value
-
     @staticmethod
     def values(rider: Rider) -> dict[str, Any]:
         """Return what the form shows for a rider."""
@@ -101,8 +95,8 @@ class RhythmForm(Form):
     start_time: str = clock_field("Start, time")
     zone: str = text("Time zone", least=1, most=60)
     school: str = choice("Sleep", SCHOOLS)
-    rise: str = clock_field("Ride from", help="riding between two hours")
-    halt: str = clock_field("Ride until", help="same as “from”: never sleeps")
+    rise: str = clock_field("Ride from", help="with rooms: leave at; by distance: not before")
+    halt: str = clock_field("Ride until", help="with rooms: latest arrival; same as “from”: never sleeps")
     sleep_from: str = clock_field("Lie down from", help="so many hours each night; before noon: after midnight")
     sleep_for_h: float = figure("Sleep each night", unit="h", limit="sleep", factor=1 / 3600)
     first_night: bool = tick("Ride through the first night")
@@ -111,6 +105,14 @@ class RhythmForm(Form):
     )
     wait_most_min: float = figure(
         "Wait for a shut door", unit="min", limit="wait", factor=1 / 60, help="at most; 0: ride on without"
+    )
+    day_distance_km: float | None = figure(
+        "Kilometres a day",
+        unit="km",
+        limit="day_distance",
+        factor=1e-3,
+        optional=True,
+        help="where days go by distance",
     )
 
     @field_validator("start_date")
@@ -133,12 +135,15 @@ class RhythmForm(Form):
             raise ValueError(f"“{value}” is no time zone. Write it as Etc/GMT+2 or UTC.") from None
         return value
 
-    @field_validator("school")
-    @classmethod
-    def _is_a_school(cls, value: str) -> str:
-        if value not in SCHOOLS:
-            raise ValueError("Choose a way to sleep from the list.")
-        return value
+    @model_validator(mode="after")
+    def _start_exists(self) -> "RhythmForm":
+        start = datetime.combine(date.fromisoformat(self.start_date), time.fromisoformat(self.start_time))
+        if not exists(start, ZoneInfo(self.zone)):
+            raise ValueError(
+                f"{start:%H:%M} does not exist on {start:%d %B %Y} in {self.zone}: the clocks are set forward then. "
+                f"Say {start + timedelta(hours=1):%H:%M}, or another day."
+            )
+        return self
 
     def to_core(self, rhythm: Rhythm) -> Rhythm:
         """Return the rhythm with these figures; what is set for single nights and stops stays."""
@@ -156,6 +161,7 @@ class RhythmForm(Form):
             first_night=self.first_night,
             camp_time=s_from_min(self.camp_time_min),
             wait_most=s_from_min(self.wait_most_min),
+            day_distance=rhythm.day_distance if self.day_distance_km is None else m_from_km(self.day_distance_km),
             dawdle={key: s_from_min(value) for key, value in stays.items() if value is not None},
         )
 
@@ -166,8 +172,8 @@ RHYTHM_FIRST = len(RhythmForm.model_fields)  # fields before the stays by kind
 def rhythm_form() -> type[RhythmForm]:
     """Return the form with a stay for each kind of stop."""
     fields: dict[str, Any] = {}
-    for key, (name, usual) in KINDS.items():
-        title, words = f"Stay: {name}", f"usual {usual / 60:.0f} min, estimate"
+    for key, kind in KINDS.items():
+        title, words = f"Stay: {kind.name}", f"usual {kind.stay / 60:.0f} min, estimate"
         field = figure(title, unit="min", limit="dwell", factor=1 / 60, optional=True, help=words)
         fields[f"stay_{key}"] = (float | None, field)
     made: type[RhythmForm] = create_model("RhythmFormWithStays", __base__=RhythmForm, **fields)
@@ -188,6 +194,7 @@ def rhythm_values(rhythm: Rhythm) -> dict[str, Any]:
         "first_night": rhythm.first_night,
         "camp_time_min": min_from_s(rhythm.camp_time),
         "wait_most_min": min_from_s(rhythm.wait_most),
+        "day_distance_km": km_from_m(rhythm.day_distance),
         **{f"stay_{key}": min_from_s(value) for key, value in rhythm.dawdle.items()},
     }
 
@@ -199,13 +206,6 @@ class NightForm(Form):
     start: str = clock_field("From", help="before noon: after midnight")
     end: str = clock_field("Until")
     sleep_h: float = figure("Sleep", unit="h", limit="sleep", factor=1 / 3600)
-
-    @field_validator("kind")
-    @classmethod
-    def _is_known(cls, value: str) -> str:
-        if value not in NIGHT_KINDS:
-            raise ValueError("Choose one from the list.")
-        return value
 
     @staticmethod
     def values(night: Night, *, start: float, end: float, sleep: float) -> dict[str, Any]:

@@ -16,7 +16,7 @@ from stonechat.core.rig.bike import (
     Bike,
     usual_bike,
 )
-from stonechat.core.rig.carrier import ACCESS_NAMES, DRYNESS, FREEZES, LOSSES, PLACES, SIDES, TAKES, USES, Carrier
+from stonechat.core.rig.carrier import ACCESS_NAMES, DRYNESS, FREEZES, LOSSES, PLACES, TAKES, USES, Carrier
 from stonechat.formats.documents.rig import BikeDocument, CarrierDocument
 from stonechat.web.forms.binding import Form, choice, figure, text, tick
 
@@ -44,12 +44,6 @@ CARRIER_GROUPS = (
 )  # fmt: skip
 
 
-def listed(value: str, known: Any) -> None:
-    """Refuse what is not on a list."""
-    if value not in known:
-        raise ValueError(f"“{value[:20]}” is not on its list. Choose one from the list.")
-
-
 class StartForm(Form):
     """Three entries from which a bike is drawn."""
 
@@ -58,12 +52,6 @@ class StartForm(Form):
     saddle_height_mm: float | None = figure(
         "Saddle height", unit="mm", limit="saddle_height", factor=1e3, optional=True, help="empty: usual for the size"
     )
-
-    @model_validator(mode="after")
-    def _is_listed(self) -> "StartForm":
-        listed(self.kind, BIKE_KINDS)
-        listed(self.size, SIZES)
-        return self
 
     def to_core(self) -> Bike:
         """Return the bike."""
@@ -119,11 +107,6 @@ class BikeForm(Form):
 
     @model_validator(mode="after")
     def _fits_together(self) -> "BikeForm":
-        for value, known in (
-            (self.bars, BARS), (self.tyre, TYRES), (self.front_light, FRONT_LIGHTS), (self.rear_light, REAR_LIGHTS),
-            (self.charge_port, CHARGE_PORTS),
-        ):  # fmt: skip
-            listed(value, known)
         if self.saddle_height_mm <= abs(self.saddle_setback_mm) + 200.0:
             raise ValueError("The saddle lies too far back for its height. Check height and setback.")
         if self.chainstay_mm <= abs(self.bottom_bracket_drop_mm):
@@ -195,12 +178,7 @@ class CarrierForm(Form):
     use_steerer: bool = tick("spacers under the stem")
 
     @model_validator(mode="after")
-    def _is_listed(self) -> "CarrierForm":
-        for value, known in (
-            (self.place, PLACES), (self.side, SIDES), (self.access, _ACCESS), (self.dryness, DRYNESS),
-            (self.loss, LOSSES), (self.freezes, FREEZES),
-        ):  # fmt: skip
-            listed(value, known)
+    def _fits_together(self) -> "CarrierForm":
         if self.capacity_least_l > self.capacity_l:
             raise ValueError("Rolled small it cannot hold more than full. Check both volumes.")
         if not self.shield_low <= self.shield <= self.shield_high:

@@ -15,8 +15,6 @@ class WheelForm(Form):
 
     @model_validator(mode="after")
     def _is_believable(self) -> "WheelForm":
-        if self.what not in WEIGHED:
-            raise ValueError("Say what was weighed: choose from the list.")
         share = self.front_kg / (self.front_kg + self.rear_kg)
         if not 0.25 <= share <= 0.7:
             raise ValueError(
