@@ -191,7 +191,10 @@ def read_hours(text: str) -> Hours | None:
     named: list[int] = []
     stated = False
     at = 0
+    taken = 0  # up to where words are spoken for
     for token in _tokens(text):
+        if token.days and token.start < taken:
+            continue
         if token.days:
             # days that follow on from one another without times between them are a list
             listed = bool(named) and not stated and not re.search(r"\d", text[at : token.start])
@@ -201,7 +204,7 @@ def read_hours(text: str) -> Hours | None:
                 days[day].append(token.span)
             stated = True
         else:
-            after = _days_after(text, token.start)
+            after, taken = _days_after(text, token.start)
             shut |= set(after or (named if not stated else ()))
             named, stated = ([] if after else named), True
         at = token.start
@@ -210,12 +213,12 @@ def read_hours(text: str) -> Hours | None:
     return tuple(() if day in shut else tuple(sorted(set(spans))) for day, spans in enumerate(days))
 
 
-def _days_after(text: str, start: int) -> list[int]:
-    """Return the days that follow a word at once, as in ``closed on Sundays``."""
+def _days_after(text: str, start: int) -> tuple[list[int], int]:
+    """Return the days that follow a word at once, as in ``closed on Sundays``, and where they end."""
     match = _SHUT.match(text, start)
     rest = re.compile(r"(?:\s|:|,|on|am)*").match(text, match.end()) if match else None
     days = _DAYS.match(text, rest.end()) if rest else None
-    return _range(days) if days else []
+    return (_range(days), days.end()) if days else ([], 0)
 
 
 @dataclass(frozen=True)

@@ -21,7 +21,7 @@ from stonechat.core.numerics.arrays import FloatArray, IntArray
 from stonechat.core.plan.limits import MOST_DAYS
 from stonechat.core.plan.plan import HOME, Plan, Variant
 from stonechat.core.rhythm.inputs import Clock, Course, Halts, RiderNumbers
-from stonechat.core.rhythm.rhythm import night_arrays
+from stonechat.core.rhythm.rhythm import Rhythm, night_arrays
 from stonechat.core.rhythm.ride import LONG_STAY
 from stonechat.core.rhythm.rider import ALTITUDE_EFFECTS, POSITIONS, Rider
 from stonechat.core.rig.carrier import Carrier
@@ -304,23 +304,26 @@ def zone_at_start(profile: Profile) -> str:
     return zone_name(float(profile.latitudes[0]), float(profile.longitudes[0]))
 
 
-def days_looked_at(profile: Profile) -> int:
+def days_looked_at(profile: Profile, rhythm: Rhythm) -> int:
     """Return how many days of a race over a course are looked at.
 
     Parameters
     ----------
     profile : Profile
         The course.
+    rhythm : Rhythm
+        For races that go by so many kilometres a day.
 
     Returns
     -------
     days : int
         Enough for a slow rider; what comes after is held against the last of them, and said. [1]
     """
-    return int(min(MOST_DAYS, LEAST_DAYS + profile.length // SLOWEST_DAY))
+    day = min(SLOWEST_DAY, rhythm.day_distance) if rhythm.school == "distance" else SLOWEST_DAY
+    return int(min(MOST_DAYS, LEAST_DAYS + profile.length // day))
 
 
-def _sun(profile: Profile, even: datetime) -> tuple[FloatArray, FloatArray]:
+def _sun(profile: Profile, even: datetime, count: int) -> tuple[FloatArray, FloatArray]:
     """Return sunrise and sunset of each day at points spread evenly along the course, by the even clock."""
     marks = np.linspace(0.0, profile.length, SUN_POINTS)
     lats, lons = (np.interp(marks, profile.distances, v) for v in (profile.latitudes, profile.longitudes))
@@ -335,7 +338,7 @@ def _sun(profile: Profile, even: datetime) -> tuple[FloatArray, FloatArray]:
                 )
                 for lat, lon in zip(lats, lons, strict=True)
             ]
-            for k in range(days_looked_at(profile))
+            for k in range(count)
         ]
     )
     return np.ascontiguousarray(found[:, :, 0]), np.ascontiguousarray(found[:, :, 1])
@@ -368,10 +371,11 @@ def _clock(
     zones: tuple[ZoneInfo, ...],
 ) -> Clock:
     """Return clock, nights, stops and weather as the ride takes them."""
-    rhythm, weather, count = variant.rhythm, plan.line.weather, days_looked_at(profile)
+    rhythm, weather = variant.rhythm, plan.line.weather
+    count = days_looked_at(profile, rhythm)
     days = [weather.days[min(k, len(weather.days) - 1)] for k in range(count)]
     begins, ends, lengths = night_arrays(rhythm, even, count)
-    rises, sets = _sun(profile, even)
+    rises, sets = _sun(profile, even, count)
     known = [main_door(stop) for stop in stops]
     shuts = [door.is_known and door.hours != ALWAYS for door in known]
     doors = [
@@ -432,7 +436,8 @@ def _halts(
     variant: Variant, profile: Profile, stops: tuple[Stop, ...], even: datetime, zones: tuple[ZoneInfo, ...]
 ) -> Halts:
     """Return the rests that go by places, by the distance of a day, and by what lies ahead."""
-    rhythm, count = variant.rhythm, days_looked_at(profile)
+    rhythm = variant.rhythm
+    count = days_looked_at(profile, rhythm)
     in_rooms = rhythm.school == "rooms"
     is_room = [in_rooms and "bed" in stop.offers and stop.id not in rhythm.no_rooms for stop in stops]
     leaves = [

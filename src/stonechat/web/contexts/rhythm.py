@@ -9,10 +9,11 @@ from stonechat.core.plan.nights import Proposal, Rest, proposals_for, rests_of
 from stonechat.core.plan.sky import clock_after, wall_seconds
 from stonechat.core.plan.whatif import WhatIf, what_ifs
 from stonechat.core.rhythm.rhythm import usual_night
+from stonechat.formats.documents.part import clock_text
 from stonechat.render.drawings.time_distance import TimeDistance, time_distance
 from stonechat.services.odds import Odds
 from stonechat.web.desk import Desk
-from stonechat.web.forms.binding import BoundForm, start_values
+from stonechat.web.forms.binding import BoundForm, FieldView, start_values
 from stonechat.web.forms.rhythm import FIRST, RHYTHM_FIRST, NightForm, RhythmForm, RiderForm, rhythm_form, rhythm_values
 
 NIGHT = "night-"  # an open night is edited by this and its number
@@ -74,8 +75,13 @@ class RhythmView:
     rider_open: bool
     form: BoundForm[RhythmForm]
     form_address: str
-    form_first: int
+    form_fields: tuple[FieldView, ...]
+    stay_fields: tuple[FieldView, ...]  # by kind of stop, of the kinds that are on the line
     form_open: bool
+    leave_address: str
+    leaving: tuple[tuple[str, str], ...]  # stop and time of those left by the clock
+    rooms_address: str
+    rooms: tuple[tuple[str, str, bool], ...]  # id, name, whether its bed may be taken; none where it does not matter
     picture: TimeDistance
     nights_address: str
     stays_address: str
@@ -104,6 +110,7 @@ def rhythm_view(desk: Desk) -> RhythmView:
     ridden, variant = desk.evaluation.ridden, desk.variant
     rests = rests_of(ridden)
     rider = desk.forms.get("rider") or start_values(RiderForm, RiderForm.values(variant.rider))
+    kinds = {f"stay_{stop.kind}" for stop in ridden.stops}
     form = desk.forms.get("rhythm") or start_values(rhythm_form(), rhythm_values(variant.rhythm))
     return RhythmView(
         rider=rider,
@@ -112,8 +119,21 @@ def rhythm_view(desk: Desk) -> RhythmView:
         rider_open=any(entry.error for entry in rider.fields[FIRST:]),
         form=form,
         form_address=desk.do("rhythm"),
-        form_first=RHYTHM_FIRST,
+        form_fields=form.fields[:RHYTHM_FIRST],
+        stay_fields=tuple(entry for entry in form.fields[RHYTHM_FIRST:] if entry.name in kinds or entry.value),
         form_open=any(entry.error for entry in form.fields[RHYTHM_FIRST:]),
+        leave_address=desk.do("leave"),
+        leaving=tuple(
+            (stop.name, clock_text(variant.rhythm.leave_at[stop.id]))
+            for stop in ridden.stops
+            if stop.id in variant.rhythm.leave_at
+        ),
+        rooms_address=desk.do("rooms"),
+        rooms=tuple(
+            (stop.id, f"{stop.name}, km {stop.distance / 1000:.0f}", stop.id not in variant.rhythm.no_rooms)
+            for stop in ridden.stops
+            if "bed" in stop.offers and variant.rhythm.school == "rooms"
+        ),
         picture=time_distance(ridden, rests),
         nights_address=desk.do("nights"),
         stays_address=desk.do("stays"),

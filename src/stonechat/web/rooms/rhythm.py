@@ -1,14 +1,16 @@
 """Rhythm: rider, sleep, timetable."""
 
+import re
 from dataclasses import replace
 from uuid import UUID
 
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, JSONResponse, Response
 
-from stonechat.core.plan.limits import LIMITS
+from stonechat.core.plan.limits import LIMITS, MOST_DAYS
 from stonechat.core.rhythm.rhythm import Night, Rhythm
 from stonechat.errors import InvalidInput
+from stonechat.formats.documents.part import clock_seconds
 from stonechat.formats.numbers import parse_number
 from stonechat.render.filters import minutes_signed
 from stonechat.services import editing
@@ -26,7 +28,7 @@ from stonechat.web.rooms.common import Sent, SentForm
 ROOM = Room(key="rhythm", name="Rhythm", letter="h", build=rhythm_view)
 router = APIRouter(prefix="/plans/{plan_id}/{variant_id}/do")
 RACES = 200
-_MOST_NIGHTS = 30
+CLOCK = re.compile(r"([01]?\d|2[0-3]):[0-5]\d")
 
 
 @router.post("/rider")
@@ -76,7 +78,7 @@ def _change(
 
 
 def _known_night(night: int) -> int:
-    if not 0 <= night < _MOST_NIGHTS:
+    if not 0 <= night < MOST_DAYS:
         raise InvalidInput("There is no such night. Load the page again.", subject="night")
     return night
 
@@ -138,6 +140,33 @@ def sleep(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> R
 
     label = f"sleep {hours:g} h at {stop.name}" if hours else f"no sleep at {stop.name}"
     return _change(request, plan_id, variant_id, sent, label, change)
+
+
+@router.post("/leave")
+def leave_at(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+    """Set when a stop is left by the clock; an empty time leaves it as it comes."""
+    stop = stop_named(open_plan(workspace_of(request), plan_id).plan, sent.text("stop"))
+    text = sent.text("leave_at").strip()
+    if text and not CLOCK.fullmatch(text):
+        raise InvalidInput(f"“{text[:20]}” is no time of day. Write it as 08:30.", subject="leave_at")
+
+    def change(rhythm: Rhythm) -> Rhythm:
+        others = {key: value for key, value in rhythm.leave_at.items() if key != stop.id}
+        return replace(rhythm, leave_at={**others, stop.id: clock_seconds(text)} if text else others)
+
+    label = f"leave {stop.name} at {text}" if text else f"leave {stop.name} as it comes"
+    return _change(request, plan_id, variant_id, sent, label, change)
+
+
+@router.post("/rooms")
+def rooms(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+    """Choose the stops whose beds may be taken where there is a room each night."""
+    stops = open_plan(workspace_of(request), plan_id).plan.line.stops
+    wanted = set(sent.texts("bed"))
+    without = frozenset(stop.id for stop in stops if "bed" in stop.offers and stop.id not in wanted)
+    if wanted and not any(stop.id in wanted for stop in stops):
+        raise InvalidInput("None of these stops is on the line. Load the page again.", subject="bed")
+    return _change(request, plan_id, variant_id, sent, "chose the rooms", lambda r: replace(r, no_rooms=without))
 
 
 @router.post("/stays/{stop_id}")
