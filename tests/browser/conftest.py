@@ -11,6 +11,9 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 
+from stonechat.demo.corvane import demo_plan
+from stonechat.formats.plan_json import write_plan
+
 CHROMIUM = "/usr/bin/chromium"
 expect.set_options(timeout=15_000)  # the rest of the tests run beside the browser
 
@@ -38,7 +41,9 @@ class Program:
         assert self._process.stdout is not None
         line = self._process.stdout.readline()
         found = re.search(r"http://127\.0\.0\.1:\d+", line)
-        assert found, line + (folder.parent / "program.err").read_text()
+        if found is None:
+            self._process.kill()
+            pytest.fail("The program did not start: " + line + (folder.parent / "program.err").read_text())
         self.address = found[0]
 
     def interrupt(self) -> int:
@@ -55,6 +60,10 @@ class Program:
         """Kill the program where it stands."""
         self._process.kill()
         self._end()
+
+    def is_alive(self) -> bool:
+        """Whether it still runs."""
+        return self._process.poll() is None
 
     def _end(self) -> int:
         code = self._process.wait(timeout=40)
@@ -76,12 +85,38 @@ def data_dir(tmp_path_factory: pytest.TempPathFactory) -> Callable[[str], Path]:
     return make
 
 
+class Running:
+    """The program that the tests share; one that did not start, or died, is started anew for the next test."""
+
+    def __init__(self, data_dir: Callable[[str], Path]) -> None:
+        self._data_dir = data_dir
+        self._program: Program | None = None
+
+    def address(self) -> str:
+        """Return the address of the running program."""
+        if self._program is None or not self._program.is_alive():
+            self._program = None
+            self._program = Program(self._data_dir("program"))
+        return self._program.address
+
+    def end(self) -> None:
+        """End it; it must go politely."""
+        if self._program is not None:
+            assert self._program.terminate() == 0
+
+
 @pytest.fixture(scope="session")
-def program(data_dir: Callable[[str], Path]) -> Iterator[str]:
+def running(data_dir: Callable[[str], Path]) -> Iterator[Running]:
+    """The program, started when the first test asks for it."""
+    made = Running(data_dir)
+    yield made
+    made.end()
+
+
+@pytest.fixture
+def program(running: Running) -> str:
     """Address of the running program."""
-    running = Program(data_dir("program"))
-    yield running.address
-    assert running.terminate() == 0
+    return running.address()
 
 
 @pytest.fixture(scope="session")
@@ -117,23 +152,18 @@ def page(browser: Browser, program: str) -> Iterator[Page]:
 
 
 def bring_in(page: Page, data: bytes, name: str = "course.gpx") -> None:
-    """Bring a file in from the list of plans."""
+    """Send a file from the list of plans; a course is looked over then."""
     page.goto("/plans")
     page.get_by_label("Course (GPX, TCX, FIT, GeoJSON)").set_input_files(
         {"name": name, "mimeType": "application/octet-stream", "buffer": data}
     )
-    page.get_by_role("button", name="Import your own GPX").click()
+    page.get_by_role("button", name="Bring it in").click()
 
 
 @pytest.fixture(scope="session")
-def demo_json(browser: Browser, program: str) -> bytes:
+def demo_json() -> bytes:
     """The demo plan as it is exported."""
-    context = browser.new_context(base_url=program)
-    page = context.new_page()
-    page.goto("/")
-    data = page.request.get(page.url.rsplit("/", 1)[0] + "/do/plan.json").body()
-    context.close()
-    return data
+    return write_plan(demo_plan())
 
 
 @pytest.fixture
@@ -141,7 +171,7 @@ def own_plan(browser: Browser, program: str, demo_json: bytes) -> str:
     """Address of a plan of the test's own, without its room: a copy of the demo, brought in without a page."""
     context = browser.new_context(base_url=program)
     file = {"name": "plan.json", "mimeType": "application/json", "buffer": demo_json}
-    answer = context.request.post("/plans", multipart={"file": file}, max_redirects=0)
+    answer = context.request.post("/plans", multipart={"file": file, "again": "yes"}, max_redirects=0)
     address = program + answer.headers["location"].split("?")[0].removesuffix("/line")
     context.close()
     return address

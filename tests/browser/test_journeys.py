@@ -31,7 +31,8 @@ def test_the_demo_opens_without_signing_in_and_draws_the_line(page: Page) -> Non
 
 def test_a_course_of_ones_own_becomes_a_plan(page: Page) -> None:
     bring_in(page, course(400, waypoints='<wpt lat="45.09" lon="7.0"><name>Tap</name></wpt>'))
-    expect(page.get_by_role("status")).to_contain_text("20.0 km with")
+    page.get_by_role("button", name="Make a plan of it").click()
+    expect(page.locator(".note")).to_contain_text("20.0 km with")
     expect(page.get_by_role("heading", level=1)).to_contain_text("20.0 km")
     expect(page.get_by_role("rowheader", name="Tap")).to_be_visible()
 
@@ -56,7 +57,7 @@ def test_a_file_that_is_too_large_is_refused_before_it_is_sent(page: Page, tmp_p
     large.write_bytes(b" " * 30_000_000)
     page.goto("/plans")
     page.get_by_label("Course (GPX, TCX, FIT, GeoJSON)").set_input_files(large)
-    page.get_by_role("button", name="Import your own GPX").click()
+    page.get_by_role("button", name="Bring it in").click()
     expect(page.get_by_role("alert")).to_contain_text("course.gpx has 30 MB; 24 MB is the most")
 
 
@@ -264,12 +265,13 @@ def test_a_carrier_is_opened_changed_and_drawn_anew(page: Page, own_plan: str) -
     expect(page.locator("svg.rig .carrier.over")).to_have_count(1)
 
 
-def test_everything_but_dragging_works_without_script(browser: Browser, program: str) -> None:
+def test_everything_but_dragging_works_without_script(browser: Browser, program: str, own_plan: str) -> None:
     context = browser.new_context(java_script_enabled=False, base_url=program)
     page = context.new_page()
     bring_in(page, course(300))
+    page.get_by_role("button", name="Make a plan of it").click()
     expect(page.get_by_role("heading", level=1)).to_contain_text("15.0 km")
-    page.get_by_role("link", name="Load").first.click()
+    page.goto(own_plan + "/load")
     page.get_by_label("Thing", exact=True).select_option(label="rain jacket")
     page.get_by_label("To", exact=True).select_option(label="seat pack")
     page.get_by_role("button", name="Move it").click()
@@ -356,11 +358,10 @@ def test_a_hot_windy_week_needs_more_water_and_time(page: Page, own_plan: str) -
     expect(page.locator("#ledger .check.broken", has_text="Water from").first).to_be_visible()
 
 
-def test_a_thing_is_tapped_and_put_on_a_phone(browser: Browser, program: str) -> None:
+def test_a_thing_is_tapped_and_put_on_a_phone(browser: Browser, program: str, own_plan: str) -> None:
     context = browser.new_context(viewport={"width": 390, "height": 844}, base_url=program, has_touch=True)
     page = context.new_page()
-    bring_in(page, course(200))
-    page.get_by_role("link", name="Load").first.click()
+    page.goto(own_plan + "/load")
     item(page, "rain jacket").tap()
     expect(page.locator('[data-cost="top-rear"]')).to_have_text("too big by 0.1 l")
     page.locator('section[data-carrier="frame"] h3').tap()
@@ -368,13 +369,74 @@ def test_a_thing_is_tapped_and_put_on_a_phone(browser: Browser, program: str) ->
     context.close()
 
 
-def test_a_plan_is_deleted_only_after_a_second_word(page: Page, own_plan: str) -> None:
+def test_a_plan_is_renamed_deleted_and_brought_back(page: Page, own_plan: str) -> None:
     page.goto("/plans")
-    rows = page.get_by_role("row").count()
-    last = page.get_by_role("row").last
-    last.get_by_text("Delete …").click()
-    last.get_by_role("button", name=re.compile("for good")).click()
-    expect(page.get_by_role("row")).to_have_count(rows - 1)
+    address = re.sub(r"^https?://[^/]+", "", own_plan).rsplit("/", 1)[0]
+    row = page.get_by_role("row").filter(has=page.locator(f'a[href="{address}"]'))
+    row.get_by_text("Rename, copy, delete").click()
+    row.get_by_label("Name of The Corvane Round").fill("A name of its own")
+    row.get_by_role("button", name="Rename").click()
+    row.get_by_text("Rename, copy, delete").click()
+    row.get_by_role("button", name="Delete A name of its own").click()
+    expect(page.get_by_role("status")).to_contain_text("A name of its own is deleted")
+    expect(page.locator(f'a[href="{address}"]')).to_have_count(0)
+    page.get_by_role("button", name="Bring A name of its own back").click()
+    expect(page.get_by_role("link", name="A name of its own")).to_be_visible()
+
+
+def test_a_variant_is_copied_renamed_and_deleted_from_the_bar(page: Page, own_plan: str) -> None:
+    page.goto(own_plan + "/rig")
+    menu = page.locator("[data-menu] > summary")
+    menu.click()
+    page.get_by_label("Another one, called").fill("D in rooms")
+    page.get_by_role("button", name="Copy this one").click()
+    expect(page.get_by_role("link", name="D in rooms")).to_have_attribute("aria-current", "true")
+    menu.click()
+    page.get_by_label("This variant is called").fill("D two friends")
+    page.get_by_role("button", name="Rename").click()
+    expect(page.get_by_role("link", name="D two friends")).to_be_visible()
+    menu.click()
+    page.get_by_role("button", name="Delete D two friends").click()
+    expect(page.get_by_role("link", name="D two friends")).to_have_count(0)
+
+
+def test_what_is_typed_survives_a_reload_and_two_quick_changes_are_both_taken(page: Page, own_plan: str) -> None:
+    page.goto(own_plan + "/rhythm")
+    page.get_by_label("Power on the flat").fill("151")
+    page.reload()
+    expect(page.get_by_label("Power on the flat")).to_have_value("151")
+    expect(page.get_by_text("As you typed it before; not kept yet")).to_be_visible()
+    page.get_by_role("button", name="Ride as this rider").click()
+    expect(page.locator("#ledger .change")).to_contain_text("set the rider")
+    page.reload()
+    expect(page.get_by_text("As you typed it before")).to_have_count(0)
+    page.goto(own_plan + "/line")
+    # two changes before the first one's answer has come
+    page.evaluate(
+        """() => [...document.querySelectorAll('#stage form.inline button[title^="Pass by"]')].slice(0, 2)
+        .forEach((button) => button.click())"""
+    )
+    expect(page.locator("#stage tr.faint")).to_have_count(2)
+    expect(page.locator("#messages")).to_be_empty()
+
+
+def test_focus_is_where_it_was_and_esc_leaves_a_field_and_letters_can_be_off(page: Page, own_plan: str) -> None:
+    page.goto(own_plan + "/line")
+    button = page.get_by_role("button", name="Pass by Pell bridge")
+    button.focus()
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("button", name="Use Pell bridge")).to_be_focused()
+    page.goto(own_plan + "/rhythm")
+    field = page.get_by_label("Power on the flat")
+    field.focus()
+    page.keyboard.press("Escape")
+    expect(field).not_to_be_focused()
+    page.keyboard.press("?")
+    page.get_by_label("Letters alone are keys").uncheck()
+    page.keyboard.press("Escape")
+    page.keyboard.press("?")
+    expect(page.locator("#keys")).not_to_be_visible()
+    page.evaluate("localStorage.removeItem('stonechat-letters')")
 
 
 def centre(page: Page, selector: str) -> tuple[float, float]:

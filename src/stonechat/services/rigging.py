@@ -8,6 +8,7 @@ from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import PLACES, SIDES, Carrier
 from stonechat.core.rig.catalogue import KINDS, places_for, uses_at
 from stonechat.core.rig.geometry import shift_range
+from stonechat.core.rig.stock import lifted_where_needed
 from stonechat.errors import InvalidInput
 from stonechat.formats.kit_csv import item_id
 from stonechat.services.editing import carrier_named, change_variant, fitted, place_name
@@ -65,7 +66,8 @@ def add_kind(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: 
     def change(variant: Variant) -> Variant:
         taken = _taken(variant)
         parts = KINDS[kind].parts
-        return _with_more(variant, tuple(replace(p, id=item_id(p.name, taken), kind=kind) for p in parts))
+        hung = (replace(part, id=item_id(part.name, taken), kind=kind) for part in parts)
+        return _with_more(variant, tuple(lifted_where_needed(variant.bike, part) for part in hung))
 
     label = f"mounted {KINDS[kind].name}"
     return change_variant(workspace, plan_id, variant_id, revision=revision, label=label, change=change)

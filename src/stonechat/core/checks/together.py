@@ -269,6 +269,8 @@ def straps_taped(ridden: Ridden) -> Iterator[Finding]:
     """Whether the frame is taped where straps rub."""
     held = [carrier for carrier in ridden.carriers if carrier.strapped]
     words = "Straps rub paint and cables through within days: tape where they lie"
+    if ridden.bike.frame == "carbon":
+        words = f"On carbon, straps and clamps only where the maker allows them. {words}"
     yield from _tried(ridden, "tape", held, "Tape under straps", words)
 
 

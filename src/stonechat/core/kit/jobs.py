@@ -33,6 +33,7 @@ class Demands(NamedTuple):
     doubtful_water: int = 3  # stops whose water must be treated
     shops: int = 8
     bike_shops: int = 2
+    tubeless: bool = True
     electronic: bool = False
     dynamo: bool = False
     indoor_stops: int = 8  # meals and shops
@@ -76,10 +77,15 @@ def _when(test: Callable[[Demands], bool], chance: float, reason: Callable[[Dema
     return lambda demands: Asked(chance, reason(demands)) if test(demands) else None
 
 
-def _punctured(share: float, what: str) -> Ask:
-    def ask(d: Demands) -> Asked:
-        events = share * d.punctures
-        return Asked(1.0 - math.exp(-events), f"{d.punctures:.1f} punctures expected, {share:.0%} of them {what}")
+def _punctured(share: float, what: str, with_tubes: float | None = None) -> Ask:
+    """Ask by punctures: a share of them, another share with tubes; 0: not asked with tubes."""
+
+    def ask(d: Demands) -> Asked | None:
+        mine = share if d.tubeless or with_tubes is None else with_tubes
+        if mine == 0.0:
+            return None
+        events = mine * d.punctures
+        return Asked(1.0 - math.exp(-events), f"{d.punctures:.1f} punctures expected, {mine:.0%} of them {what}")
 
     return ask
 
@@ -171,19 +177,20 @@ JOBS_LIST: tuple[Job, ...] = (
     Job(key="shift_power", name="power the shifting", words=r"shifting battery", minutes=240, ends=0.1,
         fails="one gear until a shop", bought="bike_shop", ask=_electronic(0.12)),
     Job(key="plug", name="plug a hole", words=r"plug kit|\bplugs?\b", minutes=25, fails="a tube for every hole",
-        bought="bike_shop", ask=_punctured(0.26, "want a plug")),
+        bought="bike_shop", ask=_punctured(0.26, "want a plug", with_tubes=0.0)),
     Job(key="tube", name="ride on with a tube", words=r"inner tube", minutes=300, ends=0.15, bought="bike_shop",
-        fails="a walk to the next shop", ask=_punctured(0.09, "want a tube")),
+        fails="a walk to the next shop", ask=_punctured(0.09, "want a tube", with_tubes=1.0)),
     Job(key="patch", name="patch a tube", words=r"patch", minutes=120, bought="bike_shop",
-        fails="out of tubes after the second", ask=_punctured(0.02, "come when tubes are used up")),
+        fails="out of tubes after the second", ask=_punctured(0.02, "come when tubes are used up", with_tubes=0.25)),
     Job(key="boot", name="close a cut tyre", words=r"tyre boot|needle|strong thread", minutes=240, ends=0.3,
         bought="bike_shop", fails="a cut tyre ends the day", ask=_punctured(0.03, "are cuts")),
     Job(key="pump", name="put air in", words=r"\bpump\b|inflator", minutes=300, ends=0.3, bought="bike_shop",
-        fails="a flat stays flat", ask=_punctured(0.5, "want air")),
+        fails="a flat stays flat", ask=_punctured(0.5, "want air", with_tubes=1.0)),
     Job(key="lever", name="lift a tyre off", words=r"tyre lever", minutes=30, fails="sore thumbs, a pinched tube",
-        bought="bike_shop", ask=_punctured(0.09, "want a tube")),
+        bought="bike_shop", ask=_punctured(0.09, "want a tube", with_tubes=1.0)),
     Job(key="sealant", name="top up sealant", words=r"sealant", minutes=40, fails="small holes do not close",
-        bought="bike_shop", ask=_over(800, 0.10, "sealant dries and bleeds away")),
+        bought="bike_shop", ask=_when(
+            lambda d: d.tubeless and d.km > 800, 0.10, lambda d: f"{d.km:.0f} km, sealant dries and bleeds away")),
     Job(key="turn_bolts", name="turn every bolt", words=r"multi.?tool|hex key", minutes=240, ends=0.2,
         bought="bike_shop", fails="a loose bolt stays loose", ask=_always(0.5, "bolts loosen on rough ground")),
     Job(key="chain_tool", name="open a chain", words=r"chain tool|chain breaker", minutes=240, ends=0.3,

@@ -5,7 +5,7 @@ All figures are engineering estimates at sensible pressure; each plan may replac
 
 from dataclasses import dataclass, replace
 
-TYRES = {"gravel": "gravel, about 45 mm", "wide": "wide, about 57 mm"}
+TYRES = {"road": "road, about 30 mm", "gravel": "gravel, about 45 mm", "wide": "wide, about 57 mm"}
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -38,6 +38,10 @@ _CLASSES = (
 )
 # rolling coefficient low, default, high by tyre, in the order of the classes
 _ROLLING = {
+    "road": (
+        (0.0038, 0.0050, 0.0068), (0.0080, 0.0115, 0.0150), (0.0160, 0.0220, 0.0320), (0.0180, 0.0270, 0.0380),
+        (0.0240, 0.0360, 0.0550), (0.0500, 0.1000, 0.2000), (0.0300, 0.0500, 0.0900),
+    ),
     "gravel": (
         (0.0050, 0.0065, 0.0085), (0.0075, 0.0100, 0.0130), (0.0120, 0.0170, 0.0250), (0.0140, 0.0210, 0.0300),
         (0.0180, 0.0270, 0.0400), (0.0350, 0.0700, 0.1500), (0.0300, 0.0500, 0.0900),

@@ -15,9 +15,7 @@ from stonechat.core.plan.plan import Line, Plan, Variant
 from stonechat.core.rhythm.rhythm import Rhythm
 from stonechat.core.rhythm.rider import Rider
 from stonechat.core.rig.bike import Bike, usual_bike
-from stonechat.core.rig.carrier import Carrier
-from stonechat.core.rig.catalogue import KINDS
-from stonechat.core.rig.fitting import fit_rig
+from stonechat.core.rig.stock import fitting_carriers
 
 BAG_SCHOOLS: dict[str, tuple[str, tuple[str, ...]]] = {  # name, kinds of the catalogue
     "none": ("none yet", ()),
@@ -69,28 +67,6 @@ def next_saturday(today: datetime) -> datetime:
     """
     ahead = (5 - today.weekday()) % 7 or 7
     return (today + timedelta(days=ahead)).replace(hour=6, minute=0, second=0, microsecond=0)
-
-
-def carriers_of(school: str) -> tuple[Carrier, ...]:
-    """Return the carriers of a school of bags, as the catalogue has them.
-
-    Parameters
-    ----------
-    school : str
-        Key of BAG_SCHOOLS.
-
-    Returns
-    -------
-    carriers : tuple of Carrier
-        Not fitted to a bike yet.
-
-    Examples
-    --------
-    >>> [carrier.id for carrier in carriers_of("road")]
-    ['bottle-down-tube', 'bottle-seat-tube', 'top-tube-bag-front', 'seat-pack-small', 'jersey-pockets']
-    """
-    found = [replace(part, kind=key) for key in BAG_SCHOOLS[school][1] for part in KINDS[key].parts]
-    return tuple(replace(part, id="-".join(part.name.replace(",", "").lower().split())) for part in found)
 
 
 def taken_for_granted(plan: Plan, variant: Variant) -> tuple[tuple[str, str], ...]:
@@ -176,7 +152,7 @@ def begin_plan(
         rider=rider,
         rhythm=Rhythm(start=spoken.start or next_saturday(today), zone=zone),
         bike=bike,
-        carriers=fit_rig(bike, carriers_of(spoken.bags), rider.position),
+        carriers=fitting_carriers(bike, BAG_SCHOOLS[spoken.bags][1], rider.position),
         assumed=frozenset(key for key, known in said.items() if not known),
     )
     weather = Weather(reference_height=float(np.median(profile.heights).round()))

@@ -44,6 +44,7 @@ def demands_of(ridden: Ridden) -> Demands:
         wet=ridden.prices.often.wet,
         dark_hours=float(ridden.ride.times[ridden.ride.dark].sum()) / 3600.0,
         punctures=ridden.punctures,
+        tubeless=ridden.bike.tubeless,
         doubtful_water=sum(1 for entry in offers if "doubtful_water" in entry and "water" not in entry),
         shops=sum(1 for entry in offers if "shop" in entry),
         bike_shops=sum(1 for entry in offers if "bike_shop" in entry),

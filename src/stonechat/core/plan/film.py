@@ -21,6 +21,7 @@ from stonechat.core.supply.carry import Levels, carry_levels
 from stonechat.core.supply.needs import URINE, drinking_need
 
 WATER_DENSITY = 1.0  # kg/l
+WITH_TUBES = 2.5  # 1, punctures with tubes against those that sealant does not close (estimate, half to twice)
 _DARK_ENOUGH = 900.0  # s of riding in the dark from which a day counts as ridden into the night
 
 
@@ -405,7 +406,8 @@ def expected_punctures(setting: Setting) -> float:
         By the usual rate of each surface; half to twice that (estimate). [1]
     """
     rates = np.array([PUNCTURES[surface.key] for surface in SURFACES])[setting.profile.surfaces]
-    return float((rates * setting.profile.lengths).sum()) / 1e6
+    by_tyre = 1.0 if setting.variant.bike.tubeless else WITH_TUBES
+    return by_tyre * float((rates * setting.profile.lengths).sum()) / 1e6
 
 
 def reach_share(setting: Setting, ride: RideResult) -> float:

@@ -55,6 +55,7 @@ LIMITS: dict[str, Interval] = {
     "share": Interval(0.0, 1.0),  # 1
     "smoothing": Interval(0.0, 500.0),  # m
     "ascent_threshold": Interval(0.0, 50.0),  # m
+    "gear": Interval(0.3, 3.5),  # 1
     "bike_mass": Interval(4.0, 40.0),  # kg
     "rim": Interval(0.30, 0.64),  # m
     "tyre_width": Interval(0.018, 0.13),  # m

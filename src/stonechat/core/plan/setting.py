@@ -1,5 +1,6 @@
 """What stays the same while mass and time of a variant settle: course, rider, stops, sun, what each carrier holds."""
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
@@ -24,12 +25,14 @@ from stonechat.core.rhythm.inputs import Clock, Course, Halts, RiderNumbers
 from stonechat.core.rhythm.rhythm import Rhythm, night_arrays
 from stonechat.core.rhythm.ride import LONG_STAY
 from stonechat.core.rhythm.rider import ALTITUDE_EFFECTS, POSITIONS, Rider
+from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import Carrier
 from stonechat.core.rig.geometry import bike_position, carrier_position, rider_position
 
 LEAST_DAYS = 12  # that are looked at however short the course is
 SLOWEST_DAY = 50_000.0  # m of a course's length for each day that is looked at (estimate: slower riders are rare)
 SUN_POINTS = 8  # places along the course at which the sun is looked up
+CADENCE_LEAST = 40.0 / 60.0  # 1/s, slowest that pedals are turned uphill before walking (estimate)
 FIRST_GUESS_SPEED = 5.0  # m/s, what is expected of the way ahead before it was ridden once
 DETOUR_SPEED = 4.5  # m/s off the course (estimate)
 LATERAL = {"cautious": 2.5, "normal": 3.0, "bold": 3.5}  # m/s², what a rider leans into in a bend (estimates)
@@ -162,7 +165,7 @@ def make_setting(plan: Plan, variant: Variant, profile: Profile | None) -> Setti
         plan=plan,
         variant=variant,
         profile=profile,
-        course=_course(profile, ground, LATERAL[variant.rider.descending]),
+        course=_course(profile, ground, LATERAL[variant.rider.descending], slowest_pedalled(variant.bike)),
         rider=_rider_numbers(variant.rider),
         stops=stops,
         carriers=carriers,
@@ -229,7 +232,28 @@ def _fixed_masses(variant: Variant, items: tuple[Item, ...], held: Mapping[str, 
     )
 
 
-def _course(profile: Profile, ground: tuple[Surface, ...], lateral: float) -> Course:
+def slowest_pedalled(bike: Bike) -> float:
+    """Return the speed below which the smallest gear cannot be turned any more and the rider gets off.
+
+    Parameters
+    ----------
+    bike : Bike
+        The bike.
+
+    Returns
+    -------
+    speed : float
+        At `CADENCE_LEAST` in the smallest gear. [m/s]
+
+    Examples
+    --------
+    >>> round(slowest_pedalled(Bike()), 2)
+    1.08
+    """
+    return CADENCE_LEAST * bike.gear_least * 2.0 * math.pi * bike.wheel_radius
+
+
+def _course(profile: Profile, ground: tuple[Surface, ...], lateral: float, slowest: float) -> Course:
     def by_surface(name: str) -> FloatArray:
         return np.array([float(getattr(s, name)) for s in ground])[profile.surfaces]
 
@@ -242,7 +266,7 @@ def _course(profile: Profile, ground: tuple[Surface, ...], lateral: float) -> Co
         loose=by_surface("is_loose"),
         caps=np.minimum(by_surface("descent_cap") * steep, np.sqrt(lateral * profile.bends)),
         grades_most=by_surface("grade_most"),
-        speeds_least=by_surface("speed_least"),
+        speeds_least=np.maximum(by_surface("speed_least"), slowest),
         headings=np.array(profile.headings),
     )
 

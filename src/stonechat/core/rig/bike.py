@@ -13,8 +13,20 @@ BOSSES = {  # places for bolts, and what they bear in kg (estimates; the maker's
     "rack": ("eyelets for a rear rack", 18.0),
 }
 BARS = {"drop": "drop bars", "flat": "flat bars"}
-FRONT_LIGHTS = {"bars": "on the bars", "crown": "at the fork crown", "none": "none on the bike"}
-REAR_LIGHTS = {"post": "on the seat post", "saddle": "under the saddle", "stay": "on the seat stay", "none": "none"}
+FRAMES = {"metal": "steel, titanium or aluminium", "carbon": "carbon"}
+FRONT_LIGHTS = {
+    "bars": "on the bars",
+    "ahead": "on a mount ahead of bars and roll",
+    "crown": "at the fork crown",
+    "none": "none on the bike",
+}
+REAR_LIGHTS = {
+    "post": "on the seat post",
+    "saddle": "under the saddle",
+    "stay": "on the seat stay",
+    "bag": "on the rear bag itself",
+    "none": "none",
+}
 CHARGE_PORTS = {"none": "none", "top_tube": "on the top tube", "down_tube": "on the down tube", "bars": "at the bars"}
 SADDLE_NOSE = 0.165  # m from the saddle's middle forward to its tip
 TYRE_HEIGHT = 0.85  # 1, height of a loaded tyre for its width (estimate)
@@ -70,6 +82,9 @@ class Bike:
     aero_bars: bool = True
     tyre: str = "gravel"  # key of TYRES in stonechat.core.line.surface
     bosses: frozenset[str] = frozenset({"down_tube", "seat_tube", "under_down_tube", "fork_left", "fork_right"})
+    tubeless: bool = True  # sealant and plugs in place of tubes
+    gear_least: float = 0.75  # 1, teeth in front over teeth behind in the smallest gear
+    frame: str = "metal"  # key of FRAMES
     dynamo: bool = False
     electronic: bool = False  # shifting
     front_light: str = "crown"  # key of FRONT_LIGHTS
@@ -135,6 +150,7 @@ def usual_setback(saddle_height: float, seat_angle: float) -> float:
 
 
 BIKE_KINDS = {
+    "road": "drop bars, rigid, road tyres",
     "drop_rigid": "drop bars, rigid",
     "flat_rigid": "flat bars, rigid",
     "hardtail": "flat bars, suspension fork",
@@ -143,6 +159,10 @@ BIKE_KINDS = {
 SIZES = {"s": "small", "m": "medium", "l": "large", "xl": "extra large"}
 # stack, reach, seat tube, head tube, saddle height [mm], head and seat angle [°]; made-up, in the usual range
 _FRAMES = {
+    "road": {
+        "s": (535, 372, 475, 120, 680, 71.5, 74.2), "m": (563, 382, 508, 145, 720, 72.5, 73.8),
+        "l": (592, 391, 540, 172, 755, 73.0, 73.4), "xl": (620, 400, 572, 200, 795, 73.2, 73.0),
+    },
     "drop_rigid": {
         "s": (548, 370, 470, 112, 680, 70.3, 74.2), "m": (580, 380, 505, 142, 720, 71.0, 73.8),
         "l": (612, 390, 535, 172, 755, 71.3, 73.4), "xl": (642, 400, 570, 202, 795, 71.5, 73.0),
@@ -161,6 +181,10 @@ _FRAMES = {
     },
 }  # fmt: skip
 _BY_KIND: dict[str, Bike] = {
+    "road": Bike(
+        name="road bike", mass=8.6, tyre_width=0.030, tyre="road", bar_width=0.420, stem=0.100, chainstay=0.415,
+        fork_rake=0.047, gear_least=1.0, bosses=frozenset({"down_tube", "seat_tube"}),
+    ),
     "drop_rigid": Bike(),
     "flat_rigid": Bike(
         name="flat-bar rigid bike", mass=10.9, tyre_width=0.057, tyre="wide", bars="flat", bar_width=0.740, stem=0.060,
@@ -213,5 +237,7 @@ def usual_bike(kind: str, size: str, saddle_height: float | None = None) -> Bike
         seat_angle=seat_angle,
         saddle_height=height,
         saddle_setback=usual_setback(height, seat_angle),
+        front_light="ahead",
+        rear_light="stay",
     )
     return replace(drafted, wheelbase=round(wheelbase_by_measures(drafted) * 1e3) / 1e3)

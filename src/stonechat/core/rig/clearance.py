@@ -12,11 +12,12 @@ from shapely import LineString, Point, Polygon
 from shapely.geometry.base import BaseGeometry
 
 from stonechat.core.rig.bike import BOSSES, Bike
-from stonechat.core.rig.carrier import USES, Carrier
+from stonechat.core.rig.carrier import FRAME_PLACES, USES, Carrier
 from stonechat.core.rig.geometry import FramePoints, carrier_box, carrier_outline, frame_points
 
 ENOUGH = 0.030  # m between bag and tyre or frame from which it is fine (estimate)
 HITS = 0.010  # m under which it counts as touching: straps give, mud builds up (estimate)
+LEAST_BAG = 0.0004  # m³ that a frame bag must have left beside bottles to be one (estimate)
 DRAW_OUT = 0.055  # m above a bottle to draw it from a cage that opens upwards (estimate)
 DRAW_SIDE = 0.008  # m from one that opens to the side (estimate)
 KNEE_ROOM = 0.058  # m from the middle to the inside of the knee (estimate)
@@ -316,7 +317,11 @@ def light_places(bike: Bike) -> dict[str, tuple[float, float]]:
     ['front light', 'rear light']
     """
     p = frame_points(bike)
-    front = {"bars": (p.bars[0] + 0.035, p.bars[1] - 0.030), "crown": (p.head_bottom[0] + 0.050, p.head_bottom[1])}
+    front = {
+        "bars": (p.bars[0] + 0.035, p.bars[1] - 0.030),
+        "ahead": (p.bars[0] + 0.240, p.bars[1] + 0.010),
+        "crown": (p.head_bottom[0] + 0.050, p.head_bottom[1]),
+    }
     rear = {
         "post": (_mix(p.seat_top, p.post_top, 0.55)[0] - 0.035, _mix(p.seat_top, p.post_top, 0.55)[1]),
         "saddle": (p.saddle[0] - 0.110, p.saddle[1] - 0.055),
@@ -415,6 +420,11 @@ def _bottles(bike: Bike, hung: tuple[Carrier, ...]) -> Iterator[Clearance]:
             there = _shape(bike, other)
             overlap = float(shape.intersection(there).area)
             margin = float(shape.distance(there)) if overlap == 0.0 else -math.sqrt(overlap)
+            if overlap and other.place in FRAME_PLACES and not other.capacity_by_hand:
+                # a bag made for the frame is cut out for the bottle, and its volume leaves that out
+                if other.capacity >= LEAST_BAG:
+                    continue
+                margin = -math.sqrt(overlap)
             words = (
                 f"{_mm(margin)} beyond the room to draw it out"
                 if margin >= 0.0
@@ -430,7 +440,7 @@ def _bottles(bike: Bike, hung: tuple[Carrier, ...]) -> Iterator[Clearance]:
 
 
 def _drawn_out(bike: Bike, bottle: Carrier) -> Polygon:
-    room = DRAW_SIDE if "side" in bottle.kind else DRAW_OUT
+    room = DRAW_OUT if bottle.kind == "bottle_top" or bottle.kind == "own" else DRAW_SIDE
     length, _, _ = carrier_box(bottle)
     (a, b, c, d) = carrier_outline(bike, bottle)[:4]
     share = (length + room) / length

@@ -98,7 +98,9 @@ def frame_room(bike: Bike, carrier: Carrier, others: tuple[Carrier, ...]) -> flo
         for other in others
         if other.mounted and other.place in BOTTLE_PLACES
     ]
-    return float(shape.difference(unary_union(bottles)).area) * width * SEAMS
+    bladders = sum(c.capacity for c in others if c.mounted and c.kind == "bladder" and c.id != carrier.id)
+    room = float(shape.difference(unary_union(bottles)).area) * width * SEAMS
+    return max(0.0, room - bladders) if carrier.place != "frame_upper" else room
 
 
 def fit_rig(bike: Bike, carriers: tuple[Carrier, ...], position: str) -> tuple[Carrier, ...]:

@@ -34,7 +34,8 @@ _BIKE_MM = (
     "bar_width",
 )  # fmt: skip
 _BIKE_PLAIN = (
-    "name", "bars", "aero_bars", "tyre", "dynamo", "electronic", "front_light", "rear_light", "charge_port",
+    "name", "bars", "aero_bars", "tyre", "tubeless", "gear_least", "frame", "dynamo", "electronic", "front_light",
+    "rear_light", "charge_port",
 )  # fmt: skip
 _CARRIER_MM = ("shift", "longest", "mouth", "length", "width", "height", "sway_lever")
 _CARRIER_PLAIN = (
@@ -74,6 +75,9 @@ class BikeDocument(Part):
     aero_bars: bool = True
     tyre: str = "gravel"
     bosses: list[str] = []
+    tubeless: bool = True
+    gear_least: Annotated[float, limit("gear")] = 0.75
+    frame: Literal["metal", "carbon"] = "metal"
     dynamo: bool = False
     electronic: bool = False
     front_light: str = "crown"

@@ -10,6 +10,7 @@ from stonechat.core.rig.bike import (
     BIKE_KINDS,
     BOSSES,
     CHARGE_PORTS,
+    FRAMES,
     FRONT_LIGHTS,
     REAR_LIGHTS,
     SIZES,
@@ -24,7 +25,8 @@ _ACCESS = {key: ACCESS_NAMES[key] for key in ("riding", "foot", "off")}
 _SIDES = {"centre": "middle", "left": "left", "right": "right"}
 
 BIKE_GROUPS = (
-    ("Bike", ("name", "mass_kg", "front_share", "rim_mm", "tyre_width_mm", "tyre", "dynamo", "electronic")),
+    ("Bike", ("name", "mass_kg", "front_share", "rim_mm", "tyre_width_mm", "tyre", "tubeless", "gear_least",
+              "frame", "dynamo", "electronic")),
     ("Frame", ("stack_mm", "reach_mm", "seat_tube_mm", "head_tube_mm", "head_angle_deg", "seat_angle_deg",
                "wheelbase_mm", "chainstay_mm", "bottom_bracket_drop_mm", "fork_rake_mm", "crank_mm")),
     ("Rider's points", ("saddle_height_mm", "saddle_setback_mm", "stem_mm", "bars", "bar_width_mm", "aero_bars")),
@@ -92,6 +94,9 @@ class BikeForm(Form):
     fork_travel_mm: float = figure("Fork travel", unit="mm", limit="travel", factor=1e3, help="0: rigid")
     rear_travel_mm: float = figure("Rear wheel travel", unit="mm", limit="travel", factor=1e3, help="0: no shock")
     dropper_travel_mm: float = figure("Dropper travel", unit="mm", limit="travel", factor=1e3, help="0: fixed post")
+    tubeless: bool = tick("Tubeless", help="sealant and plugs; else tubes")
+    gear_least: float = figure("Smallest gear", limit="gear", help="teeth in front over teeth behind: 30 / 40 is 0.75")
+    frame: str = choice("Frame", FRAMES)
     dynamo: bool = tick("Hub dynamo")
     electronic: bool = tick("Electronic shifting")
     front_light: str = choice("Front light", FRONT_LIGHTS)
@@ -179,8 +184,6 @@ class CarrierForm(Form):
 
     @model_validator(mode="after")
     def _fits_together(self) -> "CarrierForm":
-        if self.capacity_least_l > self.capacity_l:
-            raise ValueError("Rolled small it cannot hold more than full. Check both volumes.")
         if not self.shield_low <= self.shield <= self.shield_high:
             raise ValueError("The shielding lies between its least and its most. Check the three figures.")
         return self
@@ -199,4 +202,5 @@ class CarrierForm(Form):
         ticks = {f"takes_{kind}" for kind in TAKES} | {f"use_{key}" for key in USES}
         document = CarrierDocument.of(carrier).model_dump()
         given = self.model_dump(exclude=ticks)
+        given["capacity_least_l"] = min(self.capacity_least_l, self.capacity_l)  # rolled small follows the size
         return CarrierDocument.model_validate({**document, **given, "takes": takes, "uses": uses}).core()
