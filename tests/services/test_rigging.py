@@ -10,7 +10,7 @@ from stonechat.core.rig.fitting import fit_rig
 from stonechat.errors import InvalidInput
 from stonechat.services import editing, rigging
 from stonechat.services.evaluation import evaluated
-from stonechat.services.history import OpenPlan
+from stonechat.services.history import OpenPlan, open_plan
 from stonechat.services.workspace import Workspace
 
 
@@ -83,3 +83,26 @@ def test_what_is_typed_in_stays_when_the_bike_changes(workspace: Workspace, open
     after = rigging.set_bike(workspace, opened.id, "a", revision=typed.revision, bike=usual_bike("hardtail", "xl"))
     assert (carrier(after, "bar").drag, carrier(after, "bar").drag_fill) == (0.0125, 0.2)
     assert KINDS["bar_roll_small"].parts[0].drag_by_hand is False
+
+
+def test_several_carriers_are_copied_taken_off_mounted_and_removed_in_one_step_each(
+    workspace: Workspace, opened: OpenPlan
+) -> None:
+    def several(now: OpenPlan, how: str, *ids: str) -> OpenPlan:
+        return rigging.change_carriers(workspace, now, "a", revision=now.revision, carrier_ids=ids, how=how)
+
+    before = opened.plan.variants[0]
+    copied = several(opened, "copy", "seat", "bar")
+    new = [c for c in copied.plan.variants[0].carriers if c.id not in {old.id for old in before.carriers}]
+    assert [c.name for c in new] == ["seat pack", "bar roll"] or [c.name for c in new] == ["bar roll", "seat pack"]
+    assert not any(c.mounted for c in new)
+    off = several(copied, "off", "seat", "bar").plan.variants[0]
+    assert not any(c.mounted for c in off.carriers if c.id in ("seat", "bar"))
+    assert not {"seat", "bar"} & set(off.places.values()) and off.places
+    on = several(open_plan(workspace, opened.id), "mount", "seat", "bar").plan.variants[0]
+    assert all(c.mounted for c in on.carriers if c.id in ("seat", "bar"))
+    gone = several(open_plan(workspace, opened.id), "remove", *(c.id for c in new)).plan.variants[0]
+    assert [c.id for c in gone.carriers] == [c.id for c in before.carriers]
+    for ids, how in (((), "off"), (("seat",), "paint")):
+        with pytest.raises(InvalidInput):
+            several(open_plan(workspace, opened.id), how, *ids)

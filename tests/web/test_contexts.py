@@ -68,7 +68,7 @@ def test_the_ledgers_bars_are_in_proportion(desk: Desk) -> None:
         assert bar.share / 100.0 == pytest.approx(bar.minutes / longest.minutes)
     parts = sum(bar.minutes for bar in ledger.bars) + ledger.riding + ledger.nights
     assert parts * 60 == pytest.approx(ledger.total)
-    assert len(ledger.open_checks) + len(ledger.fine_checks) == len(desk.evaluation.findings)
+    assert len(ledger.open_checks) + len(ledger.elsewhere) + len(ledger.fine_checks) == len(desk.evaluation.findings)
 
 
 def test_a_carriers_price_is_its_mass_and_its_wind(desk: Desk) -> None:

@@ -3,6 +3,7 @@
 import io
 import json
 import re
+from dataclasses import replace
 
 import jsonschema
 import pytest
@@ -14,7 +15,7 @@ from tests.formats.test_gpx import DAMAGED, course
 from tests.formats.test_other_courses import BAD_GEOJSON, BAD_TCX, geojson, tcx
 
 from stonechat.services import plans
-from stonechat.services.history import OpenPlan
+from stonechat.services.history import OpenPlan, change_plan
 from stonechat.services.workspace import Workspace
 
 
@@ -198,3 +199,32 @@ def test_the_bar_strip_has_every_stop_in_order(client: TestClient, opened: OpenP
     places = [text.find(stop.name) for stop in opened.plan.line.stops]
     assert -1 not in places and places == sorted(places)
     assert "Finish" in text and "1 140" in text
+
+
+def test_a_long_bar_strip_begins_on_its_first_page(client: TestClient, opened: OpenPlan, workspace: Workspace) -> None:
+    line = opened.plan.line
+    more = tuple(
+        replace(line.stops[4], id=f"tap-{k}", name=f"Tap {k}", distance=3_000.0 + 10_000.0 * k) for k in range(60)
+    )
+    stops = tuple(sorted((*line.stops, *more), key=lambda stop: stop.distance))
+    change_plan(
+        workspace,
+        opened.id,
+        revision=opened.revision,
+        label="more stops",
+        change=lambda plan: replace(plan, line=replace(plan.line, stops=stops)),
+    )
+    pages = PdfReader(io.BytesIO(client.get(f"/plans/{opened.id}/a/do/bar-strip.pdf").content)).pages
+    assert len(pages) >= 3 and all("Tap" in page.extract_text() for page in pages)
+
+
+def test_static_files_are_kept_for_good_under_their_version_only(client: TestClient) -> None:
+    page = client.get("/plans").text
+    root = re.search(r'"(/static/[0-9a-f]{12})/app\.css"', page)
+    assert root
+    kept = client.get(f"{root[1]}/app.css")
+    assert kept.status_code == 200 and "immutable" in kept.headers["cache-control"]
+    assert client.get(f"{root[1]}/vendor/text-400.woff2").status_code == 200  # the style's own neighbours
+    for other in ("/static/app.css", "/static/000000000000/app.css"):
+        assert client.get(other).headers["cache-control"] == "no-cache"
+    assert client.get(f"{root[1]}/../../app.py").status_code == 404

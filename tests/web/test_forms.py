@@ -19,6 +19,7 @@ from stonechat.core.rhythm.rider import Rider
 from stonechat.core.rig.bike import Bike
 from stonechat.demo.corvane import demo_plan
 from stonechat.web.errors import add_handlers
+from stonechat.web.forms.begin import BeginForm
 from stonechat.web.forms.binding import Form, bind, start_values
 from stonechat.web.forms.kit import ItemForm
 from stonechat.web.forms.line import (
@@ -31,9 +32,10 @@ from stonechat.web.forms.line import (
     ground_values,
 )
 from stonechat.web.forms.rhythm import NightForm, RiderForm, rhythm_form, rhythm_values
-from stonechat.web.forms.rig import BikeForm, CarrierForm
+from stonechat.web.forms.rig import BikeForm, CarrierForm, StartForm
 from stonechat.web.forms.supply import SupplyForm
 from stonechat.web.forms.weather import weather_form, weather_values
+from stonechat.web.forms.weigh import WheelForm
 
 PLAN = demo_plan()
 FORMS: list[type[Form]] = [
@@ -177,3 +179,33 @@ def test_every_error_answers_as_page_as_part_and_as_data(
     assert "<!doctype html>" in page.text and "&lt;b&gt;full&lt;/b&gt;" in page.text
     assert "<html" not in part.text and part.headers["HX-Retarget"] == "#messages"
     assert data.json() == {"error": "The bag is <b>full</b>. Empty it.", "subject": "bag", "reference": ""}
+
+
+def _schemas() -> list[type[Form]]:
+    return [
+        StopForm, CleaningForm, PaintForm, RulesForm, RiderForm, rhythm_form(), NightForm, StartForm, BikeForm,
+        CarrierForm, ItemForm, WheelForm, BeginForm,
+    ]  # fmt: skip
+
+
+def _choices() -> dict[tuple[str, str], frozenset[str]]:
+    """Return every select of every form with the keys that it takes."""
+    return {
+        (schema.__name__, entry.name): frozenset(entry.options)
+        for schema in _schemas()
+        for entry in start_values(schema, {}).fields
+        if entry.kind == "select"
+    }
+
+
+@pytest.mark.parametrize("schema", _schemas(), ids=lambda schema: schema.__name__)
+def test_a_select_takes_its_own_keys_and_none_of_any_other_select(schema: type[Form]) -> None:
+    choices = _choices()
+    # an empty entry counts as none given
+    every = frozenset().union(*choices.values()) - {""} | {"bold", "aero", "window", "sand_mud", "x" * 300}
+    mine = [name for owner, name in choices if owner == schema.__name__]
+    for name in mine:
+        own = choices[schema.__name__, name]
+        for key in every:
+            wrong = name in bind(schema, {name: key}).errors
+            assert wrong == (key not in own), (name, key)

@@ -136,3 +136,43 @@ def drop_carrier(
     return change_variant(
         workspace, opened.id, variant_id, revision=revision, label=f"removed {name} from the rig", change=change
     )
+
+
+_SEVERAL = {"mount": "mounted", "off": "took off", "copy": "copied", "remove": "removed"}
+
+
+def change_carriers(
+    workspace: Workspace,
+    opened: OpenPlan,
+    variant_id: str,
+    *,
+    revision: int,
+    carrier_ids: tuple[str, ...],
+    how: str,
+) -> OpenPlan:
+    """Mount, take off, copy or remove several carriers in one step; what was in those lies on the floor then."""
+    if how not in _SEVERAL:
+        raise InvalidInput("Choose what to do with the carriers: mount, take off, copy or remove.", subject="how")
+    if not carrier_ids:
+        raise InvalidInput("No carrier is ticked. Tick those that are meant.", subject="carrier")
+    names = [carrier_named(opened.plan.variant(variant_id), key).name for key in carrier_ids]
+    chosen = frozenset(carrier_ids)
+
+    def change(variant: Variant) -> Variant:
+        if how == "copy":
+            taken = _taken(variant)
+            found = [entry for entry in variant.carriers if entry.id in chosen]
+            return _with_more(variant, tuple(replace(c, id=item_id(c.name, taken), mounted=False) for c in found))
+        if how == "mount":
+            carriers = tuple(replace(c, mounted=True) if c.id in chosen else c for c in variant.carriers)
+            return fitted(replace(variant, carriers=carriers))
+        places = {key: place for key, place in variant.places.items() if place not in chosen}
+        carriers = tuple(
+            replace(c, mounted=False) if c.id in chosen else c
+            for c in variant.carriers
+            if how == "off" or c.id not in chosen
+        )
+        return fitted(replace(variant, carriers=carriers, places=places))
+
+    label = f"{_SEVERAL[how]} {names[0] if len(names) == 1 else f'{len(names)} carriers'}"
+    return change_variant(workspace, opened.id, variant_id, revision=revision, label=label, change=change)

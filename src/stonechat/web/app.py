@@ -1,27 +1,16 @@
 """The program: middleware, error answers, static files, rooms."""
 
-from importlib import resources
-
 from fastapi import FastAPI, Request
 from fastapi.middleware.gzip import GZipMiddleware
 from fastapi.responses import Response
-from starlette.staticfiles import StaticFiles
 
 from stonechat.services.workspace import Workspace
 from stonechat.web.errors import add_handlers
 from stonechat.web.rooms import cards, kit, line, load, manual, plans, rhythm, rig, room, supply
 from stonechat.web.security import guard
+from stonechat.web.static_files import FOLDER, HashedStatic
 
 _ROOMS = (line, rhythm, rig, kit, load, supply, cards)
-
-
-class _Static(StaticFiles):
-    """Files that change only with the program: a browser asks again only whether they did."""
-
-    def file_response(self, *args: object, **kwargs: object) -> Response:
-        response = super().file_response(*args, **kwargs)  # type: ignore[arg-type]
-        response.headers["Cache-Control"] = "no-cache"
-        return response
 
 
 def create_app(workspace: Workspace) -> FastAPI:
@@ -32,7 +21,7 @@ def create_app(workspace: Workspace) -> FastAPI:
     add_handlers(app)
     app.add_middleware(GZipMiddleware, minimum_size=1_000, compresslevel=3)
     app.middleware("http")(guard(workspace.settings.upload_limit_mb * 1e6))
-    app.mount("/static", _Static(directory=str(resources.files("stonechat").joinpath("web/static"))), name="static")
+    app.mount("/static", HashedStatic(directory=str(FOLDER)), name="static")
     app.include_router(plans.router)
     app.include_router(manual.router)
     for module in (*_ROOMS, room):

@@ -9,6 +9,7 @@ from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from stonechat.render.environment import environment
 from stonechat.web.contexts.shell import shell_of
 from stonechat.web.desk import Desk, Room
+from stonechat.web.static_files import static_root
 
 NOTE_COOKIE = "stonechat_note"
 _VARY = {"Vary": "HX-Request, HX-Request-Type", "Cache-Control": "no-store"}
@@ -27,7 +28,7 @@ def wants_fragment(headers: Mapping[str, str]) -> bool:
 
 def render(template: str, **context: Any) -> str:
     """Return a template filled in."""
-    return environment().get_template(template).render(**context)
+    return environment().get_template(template).render(static=static_root(), **context)
 
 
 def page(template: str, *, status: int = 200, **context: Any) -> HTMLResponse:

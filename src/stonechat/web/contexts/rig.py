@@ -74,6 +74,8 @@ class RigView:
     put_address: str
     editing: str
     catalogue: tuple[Kind, ...]
+    several_address: str
+    several: tuple[tuple[str, str], ...]  # what can be done with the ticked ones
     catalogue_address: str
     edit_bike_address: str
     edit_start_address: str
@@ -145,6 +147,8 @@ def rig_view(desk: Desk) -> RigView:
         put_address=desk.do("carriers"),
         editing=desk.edit,
         catalogue=CATALOGUE,
+        several_address=desk.do("carriers"),
+        several=(("mount", "Mount"), ("off", "Take off"), ("copy", "Copy"), ("remove", "Remove")),
         catalogue_address=desk.do("catalogue"),
         edit_bike_address=desk.at(edit=BIKE),
         edit_start_address=desk.at(edit=START),

@@ -80,6 +80,7 @@ class LedgerView:
     nights: float  # min
     change: LastChange | None
     open_checks: tuple[CheckLine, ...]
+    elsewhere: tuple[CheckLine, ...]  # tight, and mended in another room
     fine_checks: tuple[CheckLine, ...]
     settled: bool
 
@@ -313,10 +314,16 @@ def _ledger(desk: Desk) -> LedgerView:
         riding=ledger.minutes("riding"),
         nights=ledger.minutes("nights"),
         change=last_change(desk.workspace, desk.opened, desk.variant_id),
-        open_checks=tuple(line for line in lines if line.finding.state != "fine"),
+        # what is broken is told everywhere, what is tight in the room where it is mended
+        open_checks=tuple(line for line in lines if _is_told(line.finding, desk.room)),
+        elsewhere=tuple(line for line in lines if line.finding.state == "tight" and line.finding.room != desk.room),
         fine_checks=tuple(line for line in lines if line.finding.state == "fine"),
         settled=ridden.settled,
     )
+
+
+def _is_told(finding: Finding, room: str) -> bool:
+    return finding.state == "broken" or (finding.state == "tight" and finding.room == room)
 
 
 def _mend_address(desk: Desk, finding: Finding) -> str:

@@ -84,6 +84,21 @@ def add_kind(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -
     return after_change(request, sent.desk(request, plan_id, variant_id, "rig", opened))
 
 
+@router.post("/carriers")
+def several(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+    """Mount, take off, copy or remove several carriers at once."""
+    workspace = workspace_of(request)
+    opened = rigging.change_carriers(
+        workspace,
+        open_plan(workspace, plan_id),
+        variant_id,
+        revision=sent.revision,
+        carrier_ids=sent.texts("carrier"),
+        how=sent.text("how"),
+    )
+    return after_change(request, sent.desk(request, plan_id, variant_id, "rig", opened))
+
+
 @router.post("/carriers/{carrier_id}/put")
 def put(request: Request, plan_id: UUID, variant_id: str, carrier_id: str, sent: SentForm) -> Response:
     """Hang a carrier elsewhere, or shift it."""

@@ -41,12 +41,17 @@
   document.addEventListener("htmx:beforeRequest", () => (before = mark(document.activeElement)));
   document.addEventListener("focusin", () => (before = mark(document.activeElement)));
 
+  // the answer to a change sent from a stage that an earlier answer has replaced finds no place: the room is asked for
+  document.addEventListener("htmx:beforeRequest", (event) => {
+    const { target, requestConfig, xhr } = event.detail;
+    if (!target || target.id !== "stage" || requestConfig.verb === "get") return;
+    xhr.addEventListener("loadend", () => {
+      if (target.isConnected) return;
+      window.htmx.ajax("GET", window.location.pathname + window.location.search, { target: "#stage", swap: "outerHTML show:none" });
+    });
+  });
+
   document.addEventListener("htmx:beforeSwap", (event) => {
-    const target = event.detail.target;
-    // an answer to a change sent from a stage that an earlier answer has replaced
-    if (target && target.id && !target.isConnected && document.getElementById(target.id)) {
-      event.detail.target = document.getElementById(target.id);
-    }
     const answered = Number(event.detail.xhr.getResponseHeader("X-Revision") || 0);
     if (answered && answered < shown()) event.detail.shouldSwap = false;
   });

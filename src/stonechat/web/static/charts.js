@@ -125,7 +125,7 @@
       padding: [20, 12, 0, 0],
       hooks,
       cursor: { drag: { x: true, y: false, setScale: true } },
-      scales: { x: { time: false }, m: { range: (u, low, high) => [Math.max(0, low - (high - low) * 0.12), high + (high - low) * 0.06] } },
+      scales: { x: { time: false }, m: { range: (u, low, high) => [low < 0 ? low - (high - low) * 0.12 : Math.max(0, low - (high - low) * 0.12), high + Math.max(1, (high - low) * 0.06)] } },
       axes: [axis("km", { size: 34, labelSize: 18 }), axis("height in m", { scale: "m", size: 62 })],
       series: [
         { label: "km" },
