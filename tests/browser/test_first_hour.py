@@ -94,7 +94,6 @@ def test_from_strangers_files_to_a_printed_strip_in_under_forty_actions(page: Pa
     expect(row_of(page, "Old spring")).to_contain_text("water to be treated")
     expect(row_of(page, "Station")).to_contain_text("24 h")
     me.click("link", "Load")
-    me.click("link", "Pack it for me")
     me.click("button", "Pack it for me")
     page.get_by_role("button", name=re.compile("Take the ticked moves")).wait_for(timeout=60_000)
     me.click("button", "Take the ticked moves")

@@ -91,19 +91,19 @@ def test_letters_are_one_to_one_and_never_h(desk: Desk) -> None:
 
 def test_the_kits_sums_are_those_of_its_rows(desk: Desk) -> None:
     view = things_view(desk)
-    carried = [row for row in view.rows if not row.is_home]
+    carried = [row for row in view.rows.rows if not row.is_home]
     assert view.carried == len(carried)
     assert view.mass == pytest.approx(sum(row.item.mass_now * row.item.quantity for row in carried))
     assert view.minutes == pytest.approx(sum(row.price.total for row in carried))
     prices = [row.price.total for row in carried]
     assert prices == sorted(prices, reverse=True)
-    home = {row.item.id for row in view.rows if row.is_home}
+    home = {row.item.id for row in view.rows.rows if row.is_home}
     assert home == {key for key, place in desk.variant.places.items() if place == HOME}
 
 
 @pytest.mark.parametrize("order", ["mass", "volume", "name", "kind"])
 def test_the_kit_is_put_in_order(desk: Desk, order: str) -> None:
-    ordered = things_view(Desk(**{**desk.__dict__, "edit": f"by-{order}"})).rows
+    ordered = things_view(Desk(**{**desk.__dict__, "edit": f"by-{order}"})).rows.rows
     carried = [row for row in ordered if not row.is_home]
     keys = {
         "mass": [-row.item.total_mass for row in carried],
@@ -128,7 +128,7 @@ def test_the_load_curve_falls_on_the_way_and_rises_at_stops_only(desk: Desk) -> 
     assert isinstance(mass, list)
     for leaving, arriving in zip(mass[::2], mass[1::2], strict=True):
         assert arriving <= leaving + 1e-9
-    rows = supply_view(desk).rows
+    rows = supply_view(desk).rows.rows
     assert mass[::2] == pytest.approx([row.mass for row in rows], abs=0.006)
     assert max(rows, key=lambda row: row.mass) == supply_view(desk).heaviest
 

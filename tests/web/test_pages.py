@@ -2,15 +2,17 @@
 
 import re
 from collections.abc import Iterator
+from dataclasses import replace
 from html.parser import HTMLParser
 
 import pytest
 from fastapi.testclient import TestClient
 
+from stonechat.core.plan.plan import Plan
 from stonechat.core.rhythm.rider import Rider
 from stonechat.services import plans
 from stonechat.services.evaluation import evaluated
-from stonechat.services.history import OpenPlan, open_plan
+from stonechat.services.history import OpenPlan, change_plan, open_plan
 from stonechat.services.workspace import Workspace
 from stonechat.web.forms.rhythm import RiderForm
 from stonechat.web.respond import wants_fragment
@@ -449,3 +451,34 @@ def test_a_bad_table_is_refused_in_words_and_changes_nothing(
     )  # fmt: skip
     assert answer.status_code == 422 and sentence in answer.text and answer.headers["HX-Retarget"] == "#messages"
     assert open_plan(workspace, opened.id).revision == opened.revision
+
+
+def test_rooms_of_three_hundred_stops_and_two_hundred_things_stay_light(
+    client: TestClient, opened: OpenPlan, workspace: Workspace
+) -> None:
+    line, kit = opened.plan.line, opened.plan.items
+
+    def enlarge(plan: Plan) -> Plan:
+        stops = tuple(
+            replace(line.stops[k % 26], id=f"s{k}", name=f"Stop {k}", distance=1_000.0 + 3_700.0 * k, cutoff=None)
+            for k in range(300)
+        )
+        items = tuple(
+            replace(kit[k % len(kit)], id=f"i{k}", name=f"{kit[k % len(kit)].name} {k}", container="", holds=False)
+            for k in range(200)
+        )
+        variants = tuple(
+            replace(v, places={}, pins=frozenset(), rhythm=replace(v.rhythm, sleep_at={}, stays={}))
+            for v in plan.variants
+        )
+        return replace(plan, line=replace(line, stops=stops), items=items, variants=variants)
+
+    change_plan(workspace, opened.id, revision=opened.revision, label="large", change=enlarge)
+    for name in ROOMS:
+        page = client.get(room(opened, name), params={"leg": 150}).text
+        assert len(page.encode()) < 300_000, name
+        assert page.count('data-leg="') == 301  # every stop is on the tape
+    whole = client.get(room(opened, "line"), params={"edit": "all"}).text
+    assert ">Stop 0<" in whole and ">Stop 299<" in whole
+    near = client.get(room(opened, "line"), params={"leg": 150}).text
+    assert "Show all" in near and ">Stop 150</a>" in near

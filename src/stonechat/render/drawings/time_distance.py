@@ -14,6 +14,7 @@ from stonechat.core.plan.sky import elapsed_at, wall_seconds
 WIDTH, HEIGHT = 760.0, 620.0
 LEFT, RIGHT, TOP, BOTTOM = 150.0, 12.0, 34.0, 12.0
 _LABEL_STEP = 15.0  # least distance between two labels
+MOST_DRAWN = 60  # stops whose doors and stays are drawn whether their names have room or not
 _TICK_WIDTH = 62.0  # room for a day and its hour
 _POINTS = 500  # points of a line
 
@@ -124,6 +125,9 @@ def time_distance(ridden: Ridden, rests: tuple[Rest, ...]) -> TimeDistance:
     there = _points(ridden.profile.distances, early, axes)
     back = _points(ridden.profile.distances, late, axes)[::-1]
     last = ridden.visits[-1]
+    marks = _marks(ridden, axes)
+    # of many stops those that have room for their name are drawn with door and stay; the timetable holds all
+    drawn = [k for k in range(len(ridden.stops)) if len(ridden.stops) <= MOST_DRAWN or marks[k].label_y is not None]
     return TimeDistance(
         width=WIDTH,
         height=HEIGHT,
@@ -133,12 +137,12 @@ def time_distance(ridden: Ridden, rests: tuple[Rest, ...]) -> TimeDistance:
         bottom=HEIGHT - BOTTOM,
         nights=_nights(ridden, axes),
         ticks=_ticks(ridden, axes),
-        doors=tuple(_door(ridden, k, axes) for k in np.flatnonzero(ridden.clock.has_doors).tolist()),
+        doors=tuple(_door(ridden, k, axes) for k in drawn if ridden.clock.has_doors[k]),
         line=_path(_points(ridden.profile.distances, ridden.ride.clocks, axes)),
         fan=_path([*there, *back]) + "Z",
-        marks=_marks(ridden, axes),
+        marks=marks,
         rests=tuple(_rest(ridden, rest, axes) for rest in rests),
-        stays=tuple(_stay(ridden, k, axes) for k in range(len(ridden.stops))),
+        stays=tuple(_stay(ridden, k, axes) for k in drawn),
         cut_offs=_cut_offs(ridden, axes),
         seconds_per_unit=axes.last / (WIDTH - LEFT - RIGHT),
         camp=ridden.clock.camp_time,

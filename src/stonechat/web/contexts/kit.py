@@ -15,6 +15,7 @@ from stonechat.core.rig.carrier import ACCESS_NAMES
 from stonechat.web.contexts.kit_bring import bring_view
 from stonechat.web.contexts.kit_judge import countdown_view, cut_view, jobs_view, shelf_view
 from stonechat.web.contexts.kit_weigh import weigh_view
+from stonechat.web.contexts.window import Window, window
 from stonechat.web.desk import Desk
 from stonechat.web.forms.binding import BoundForm, FieldView, start_values
 from stonechat.web.forms.kit import ITEM_GROUPS, ItemForm
@@ -68,7 +69,7 @@ class KitView:
 class ThingsView:
     """The things."""
 
-    rows: tuple[ItemRow, ...]
+    rows: Window[ItemRow]
     carried: int
     mass: float  # kg carried
     band: float  # kg, of that
@@ -126,7 +127,7 @@ def things_view(desk: Desk) -> ThingsView:
     loose = [item for item in carried if not item.weighed]
     form = _form(desk, plan.items, editing)
     return ThingsView(
-        rows=tuple(rows),
+        rows=window(desk, rows, next((k for k, row in enumerate(rows) if row.item.id == editing), 0)),
         carried=len(carried),
         mass=sum(item.total_mass for item in carried),
         band=mass_band(carried),

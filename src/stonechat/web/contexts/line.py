@@ -18,6 +18,7 @@ from stonechat.core.supply.carry import cannot_be_missed
 from stonechat.errors import InvalidInput
 from stonechat.formats.hours import doors_text, hours_text
 from stonechat.formats.numbers import parse_number
+from stonechat.web.contexts.window import Window, window
 from stonechat.web.desk import Desk
 from stonechat.web.forms.binding import BoundForm, start_values
 from stonechat.web.forms.line import (
@@ -111,7 +112,7 @@ class LineView:
     shares: tuple[tuple[str, str, float], ...]  # key, name, share
     gaps: tuple[GapView, ...]
     musts: tuple[MustView, ...]
-    stops: tuple[StopRow, ...]
+    stops: Window[StopRow]
     profile_address: str
     exports: tuple[tuple[str, str], ...]  # name, address
     import_address: str
@@ -171,7 +172,7 @@ def line_view(desk: Desk) -> LineView:
         shares=tuple((key, names[key], share) for key, share in surface_shares(profile).items()),
         gaps=tuple(_gap(desk, what, offers) for what, offers in _GAPS),
         musts=_musts(desk),
-        stops=_rows(desk),
+        stops=_stop_window(desk),
         profile_address=desk.do("profile.json", rev=desk.opened.revision),
         exports=(
             ("GPX with stops", desk.do("course.gpx")),
@@ -245,6 +246,14 @@ def _stop_form(desk: Desk, stops: tuple[Stop, ...]) -> BoundForm[StopForm] | Non
         return start_values(StopForm, {"kind": "other", "detour_km": 0.0, "confidence_pct": 90.0})
     found = next((stop for stop in stops if stop.id == desk.edit), None)
     return start_values(StopForm, StopForm.values(found)) if found else None
+
+
+def _stop_window(desk: Desk) -> Window[StopRow]:
+    """Return the stops around the current leg, or around the one that is spoken of."""
+    rows, start = _rows(desk), desk.evaluation.ridden.legs[desk.leg].start
+    spoken = next((k for k, row in enumerate(rows) if row.id == desk.edit), None)
+    here = next((k for k, row in enumerate(rows) if row.stop.distance >= start), len(rows) - 1)
+    return window(desk, rows, here if spoken is None else spoken)
 
 
 def _rows(desk: Desk) -> tuple[StopRow, ...]:

@@ -12,6 +12,7 @@ from stonechat.core.rhythm.rhythm import usual_night
 from stonechat.formats.documents.part import clock_text
 from stonechat.render.drawings.time_distance import TimeDistance, time_distance
 from stonechat.services.odds import Odds
+from stonechat.web.contexts.window import Window, window
 from stonechat.web.desk import Desk
 from stonechat.web.forms.binding import BoundForm, FieldView, start_values
 from stonechat.web.forms.rhythm import FIRST, RHYTHM_FIRST, NightForm, RhythmForm, RiderForm, rhythm_form, rhythm_values
@@ -86,7 +87,7 @@ class RhythmView:
     nights_address: str
     stays_address: str
     preview_address: str
-    rows: tuple[TimetableRow, ...]
+    rows: Window[TimetableRow]
     nights: tuple[NightRow, ...]
     sleep_address: str
     sleep_stops: tuple[tuple[str, str], ...]  # id, name with its kilometre
@@ -110,6 +111,7 @@ def rhythm_view(desk: Desk) -> RhythmView:
     ridden, variant = desk.evaluation.ridden, desk.variant
     rests = rests_of(ridden)
     rider = desk.forms.get("rider") or start_values(RiderForm, RiderForm.values(variant.rider))
+    timetable = window(desk, tuple(_row(desk, k) for k in range(len(ridden.visits))), desk.leg)
     kinds = {f"stay_{stop.kind}" for stop in ridden.stops}
     form = desk.forms.get("rhythm") or start_values(rhythm_form(), rhythm_values(variant.rhythm))
     return RhythmView(
@@ -138,10 +140,14 @@ def rhythm_view(desk: Desk) -> RhythmView:
         nights_address=desk.do("nights"),
         stays_address=desk.do("stays"),
         preview_address=desk.do("preview"),
-        rows=tuple(_row(desk, k) for k in range(len(ridden.visits))),
+        rows=timetable,
         nights=_nights(desk, rests),
         sleep_address=desk.do("sleep"),
-        sleep_stops=tuple((stop.id, f"{stop.name}, km {stop.distance / 1000:.0f}") for stop in ridden.stops),
+        sleep_stops=tuple(
+            (stop.id, f"{stop.name}, km {stop.distance / 1000:.0f}")
+            for row in timetable.rows
+            if (stop := row.visit.stop) is not None
+        ),
         what_ifs=what_ifs(desk.opened.plan, desk.variant_id, ridden),
         odds_address=desk.do("odds"),
         timetable_address=desk.do("tables", "timetable.csv"),

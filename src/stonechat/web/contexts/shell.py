@@ -13,6 +13,7 @@ from stonechat.web.addresses import manual_address, room_address
 from stonechat.web.desk import Desk, Room
 
 _SHORT_OFFERS = {**OFFERS, "doubtful_water": "doubtful water", "meal": "meal", "shop": "shop"}
+_LONG_TAPE, _SHOWN_BEFORE, _SHOWN_AFTER = 80, 10, 30  # legs from which a tape is long, and those shown in full
 _DARK = 0.5  # share of a leg in the dark from which its ground is dark
 
 
@@ -42,6 +43,7 @@ class Knot:
     address: str
     is_current: bool
     is_dark: bool
+    is_far: bool  # of a long tape: its name alone
     water: Gauge | None
     food: Gauge | None
 
@@ -222,6 +224,7 @@ def _knots(desk: Desk) -> tuple[Knot, ...]:
                 address=desk.at(leg=k),
                 is_current=k == desk.leg,
                 is_dark=leg.dark > _DARK,
+                is_far=len(ridden.legs) > _LONG_TAPE and not -_SHOWN_BEFORE <= k - desk.leg <= _SHOWN_AFTER,
                 water=_gauge(ridden.water, k, fullest[0], "l of water", 1),
                 food=_gauge(ridden.food, k, fullest[1], "kcal", 0),
             )
@@ -240,6 +243,7 @@ def _knots(desk: Desk) -> tuple[Knot, ...]:
             address="",
             is_current=False,
             is_dark=last.dark,
+            is_far=False,
             water=None,
             food=None,
         )

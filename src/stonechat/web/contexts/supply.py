@@ -7,6 +7,7 @@ import numpy as np
 from stonechat.core.ledger.state import Leg
 from stonechat.core.plan.plan import START
 from stonechat.core.supply.carry import cannot_be_missed
+from stonechat.web.contexts.window import Window, window
 from stonechat.web.desk import Desk
 from stonechat.web.forms.binding import BoundForm, start_values
 from stonechat.web.forms.supply import SupplyForm
@@ -40,7 +41,7 @@ class SupplyRow:
 class SupplyView:
     """The Supply room."""
 
-    rows: tuple[SupplyRow, ...]
+    rows: Window[SupplyRow]
     water_capacity: float  # l
     water_total: float  # l
     food_total: float  # kcal
@@ -61,7 +62,7 @@ def supply_view(desk: Desk) -> SupplyView:
     rows = tuple(_row(desk, k) for k in range(len(ridden.legs)))
     editing = next((row.stop_id for row in rows if row.stop_id == desk.edit), "")
     return SupplyView(
-        rows=rows,
+        rows=window(desk, rows, desk.leg),
         water_capacity=ridden.water_capacity,
         water_total=float(ridden.water.needs.sum()),
         food_total=float(ridden.food.needs.sum()),
