@@ -5,6 +5,7 @@ from functools import cache
 from jinja2 import Environment, PackageLoader, StrictUndefined
 
 from stonechat.render import filters
+from stonechat.render.measures import measures
 
 
 @cache
@@ -19,4 +20,5 @@ def environment() -> Environment:
         auto_reload=False,
     )
     env.filters.update(filters.FILTERS)
+    env.globals["measures"] = measures
     return env

@@ -1,16 +1,38 @@
 """Quantities for people. Input in house units, output with its unit."""
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from datetime import date, datetime
 from typing import Any
 
-_MINUS, _THIN = "−", "\u202f"
+from stonechat.render.measures import FINER, in_other_units, measures, other_unit, twelve_hours
+
+_MINUS, THIN = "−", "\u202f"
 
 
 def _grouped(value: float, digits: int = 0) -> str:
-    text = f"{abs(value):,.{digits}f}".replace(",", _THIN)
+    text = f"{abs(value):,.{digits}f}".replace(",", THIN)
     return f"{_MINUS}{text}" if value < 0 and float(f"{abs(value):.{digits}f}") != 0.0 else text
+
+
+def _with_unit(value: float, unit: str, digits: int = 0) -> str:
+    """Return a figure with its unit, in the one that the reader has chosen; small ones keep a decimal there."""
+    other = other_unit(unit)
+    if other is None:
+        return f"{_grouped(value, digits)} {unit}"
+    more = 1 if other.unit in FINER else 0
+    return f"{_grouped(other.shown(value), digits + more)} {other.unit}"
+
+
+def way_figure(kilometres: float) -> str:
+    """Return a whole distance for a narrow column: the figure alone."""
+    other = other_unit("km")
+    return _grouped(kilometres if other is None else other.shown(kilometres))
+
+
+def said(sentence: str) -> str:
+    """Return a sentence of the core with its figures in the units that the reader has chosen."""
+    return in_other_units(sentence)
 
 
 def figure(value: float, digits: int = 1) -> str:
@@ -19,13 +41,13 @@ def figure(value: float, digits: int = 1) -> str:
 
 
 def distance_km(metres: float, digits: int = 0) -> str:
-    """Return kilometres."""
-    return f"{_grouped(metres / 1000.0, digits)} km"
+    """Return kilometres, or miles."""
+    return _with_unit(metres / 1000.0, "km", digits)
 
 
-def height_m(metres: float) -> str:
-    """Return whole metres."""
-    return f"{_grouped(metres)} m"
+def height_m(metres: float, digits: int = 0) -> str:
+    """Return metres, or feet."""
+    return _with_unit(metres, "m", digits)
 
 
 def duration(seconds: float) -> str:
@@ -54,13 +76,19 @@ def minutes_plain(minutes: float) -> str:
 
 
 def mass_kg(kilograms: float, digits: int = 2) -> str:
-    """Return kilograms."""
-    return f"{_grouped(kilograms, digits)} kg"
+    """Return kilograms, or pounds."""
+    return _with_unit(kilograms, "kg", digits)
+
+
+def masses_kg(kilograms: Iterable[float], digits: int = 2) -> str:
+    """Return several masses with their unit once: ``0.40 + 0.55 kg``."""
+    *first, last = (mass_kg(mass, digits) for mass in kilograms)
+    return " + ".join([*(text.rpartition(" ")[0] for text in first), last])
 
 
 def mass_g(kilograms: float) -> str:
-    """Return whole grams."""
-    return f"{_grouped(kilograms * 1000.0)} g"
+    """Return whole grams, or ounces."""
+    return _with_unit(kilograms * 1000.0, "g")
 
 
 def litres(cubic_metres: float, digits: int = 1) -> str:
@@ -79,13 +107,13 @@ def kcal(amount: float) -> str:
 
 
 def area_cm2(square_metres: float) -> str:
-    """Return square centimetres."""
-    return f"{_grouped(square_metres * 1e4)} cm²"
+    """Return square centimetres, or square inches."""
+    return _with_unit(square_metres * 1e4, "cm²")
 
 
 def length_mm(metres: float) -> str:
-    """Return millimetres."""
-    return f"{_grouped(metres * 1000.0)} mm"
+    """Return millimetres, or inches."""
+    return _with_unit(metres * 1000.0, "mm")
 
 
 def percent(share: float, digits: int = 0) -> str:
@@ -94,8 +122,15 @@ def percent(share: float, digits: int = 0) -> str:
 
 
 def clock(moment: datetime) -> str:
-    """Return weekday and time: ``Tue 03:40``."""
-    return f"{moment:%a %H:%M}"
+    """Return weekday and time: ``Tue 03:40``, or ``Tue 3:40 am``."""
+    return f"{moment:%a} {time_of_day(moment)}"
+
+
+def time_of_day(moment: datetime) -> str:
+    """Return a time of day: ``03:40``, or ``3:40 am``."""
+    if not measures().twelve_hours:
+        return f"{moment:%H:%M}"
+    return twelve_hours(moment.hour, moment.minute)
 
 
 def day_month(moment: date) -> str:
@@ -104,8 +139,8 @@ def day_month(moment: date) -> str:
 
 
 def temperature(degrees: float) -> str:
-    """Return whole degrees Celsius."""
-    return f"{_grouped(degrees)} °C" if math.isfinite(degrees) else "–"
+    """Return whole degrees Celsius, or Fahrenheit."""
+    return _with_unit(degrees, "°C") if math.isfinite(degrees) else "–"
 
 
 def plural(count: int, one: str, many: str = "") -> str:
@@ -117,6 +152,7 @@ FILTERS: dict[str, Callable[..., Any]] = {
     function.__name__: function
     for function in (
         figure, distance_km, height_m, duration, minutes_signed, minutes_plain, mass_kg, mass_g, litres,
-        litres_of_water, kcal, area_cm2, length_mm, percent, clock, day_month, temperature, plural,
+        litres_of_water, kcal, area_cm2, length_mm, percent, clock, time_of_day, day_month, temperature,
+        plural, said, way_figure,
     )
 }  # fmt: skip

@@ -6,6 +6,7 @@ from uuid import UUID
 PLANS = "/plans"
 UPLOADS = "/uploads"
 MANUAL = "/manual"
+MEASURES = "/measures"
 
 
 def manual_address(page: str) -> str:

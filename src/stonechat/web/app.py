@@ -5,6 +5,7 @@ from fastapi.middleware.gzip import GZipMiddleware
 from fastapi.responses import Response
 
 from stonechat.services.workspace import Workspace
+from stonechat.web import reading
 from stonechat.web.errors import add_handlers
 from stonechat.web.rooms import cards, kit, line, load, manual, plans, rhythm, rig, room, supply
 from stonechat.web.security import guard
@@ -20,10 +21,12 @@ def create_app(workspace: Workspace) -> FastAPI:
     app.state.rooms = tuple(module.ROOM for module in _ROOMS)
     add_handlers(app)
     app.add_middleware(GZipMiddleware, minimum_size=1_000, compresslevel=3)
+    app.middleware("http")(reading.in_chosen_measures)
     app.middleware("http")(guard(workspace.settings.upload_limit_mb * 1e6))
     app.mount("/static", HashedStatic(directory=str(FOLDER)), name="static")
     app.include_router(plans.router)
     app.include_router(manual.router)
+    app.include_router(reading.router)
     for module in (*_ROOMS, room):
         app.include_router(module.router)
 

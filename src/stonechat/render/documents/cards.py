@@ -17,6 +17,7 @@ from stonechat.core.plan.countdown import Task
 from stonechat.core.plan.plan import Variant
 from stonechat.core.supply.carry import cannot_be_missed
 from stonechat.render.environment import environment
+from stonechat.render.filters import clock, time_of_day
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -100,7 +101,7 @@ def packing_list(plan: str, variant: Variant, ridden: Ridden) -> PackingList:
     return PackingList(
         plan=plan,
         variant=variant.name,
-        start=f"{ridden.start:%a %d %b %Y %H:%M}",
+        start=f"{ridden.start:%a %d %b %Y}, {time_of_day(ridden.start)}",
         bags=bags,
         worn=worn,
         loose=tuple(item for item in ridden.unplaced if not item.worn),
@@ -122,7 +123,7 @@ def bar_strip(plan: str, variant: Variant, ridden: Ridden) -> BarStrip:
                 km=visit.distance / 1000.0,
                 leg_km=(leg.end - leg.start) / 1000.0,
                 climb=leg.ascent,
-                when=f"{visit.arrives:%a %H:%M}",
+                when=clock(visit.arrives),
                 hours=leg.elapsed,
                 offers=", ".join(_SHORT[key] for key in OFFERS if key in offers and key in _SHORT),
                 leave_water=None if is_last or not ridden.water.refilled[k] else float(ridden.water.leaving[k]),
@@ -130,14 +131,14 @@ def bar_strip(plan: str, variant: Variant, ridden: Ridden) -> BarStrip:
                 must=not is_last and bool(must[k]),
                 shut=not visit.is_open,
                 dark=visit.dark,
-                cut_off="" if visit.margin is None else f"{visit.arrives + timedelta(seconds=visit.margin):%a %H:%M}",
+                cut_off="" if visit.margin is None else clock(visit.arrives + timedelta(seconds=visit.margin)),
                 rest=visit.rested,
             )
         )
     return BarStrip(
         plan=plan,
         variant=variant.name,
-        start=f"{ridden.start:%a %H:%M}",
+        start=clock(ridden.start),
         leave_water=float(ridden.water.leaving[0]),
         leave_food=float(ridden.food.leaving[0]),
         rows=tuple(rows),
@@ -176,7 +177,7 @@ class CountdownCard:
 
 def countdown_pdf(plan: str, variant: Variant, tasks: tuple[Task, ...]) -> bytes:
     """Return the countdown as PDF, with boxes to tick."""
-    start = f"{variant.rhythm.start:%a %d %b %Y %H:%M}"
+    start = f"{variant.rhythm.start:%a %d %b %Y}, {time_of_day(variant.rhythm.start)}"
     return _pdf("documents/countdown.html", CountdownCard(plan=plan, variant=variant.name, start=start, tasks=tasks))
 
 

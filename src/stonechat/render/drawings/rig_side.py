@@ -20,6 +20,7 @@ from stonechat.core.rig.geometry import (
 from stonechat.render.drawings import bike_side
 from stonechat.render.drawings.bike_side import SCALE, Sheet, Tube, Wheel
 from stonechat.render.drawings.labels import Box, Label, Wanted, Zone, place_labels
+from stonechat.render.filters import masses_kg
 
 _TIGHT, _WELL = 0.92, 0.60  # 1, fill from which a carrier is tight, and well filled
 _TWIN_SHIFT = (20.0, -9.0)  # how far the left one of a pair stands out behind the right one
@@ -256,9 +257,9 @@ def _second_line(group: list[CarrierShape], states: dict[str, CarrierState]) -> 
     mounted = [shape for shape in group if shape.id in states]
     if not mounted:
         return "not mounted"
-    masses = " + ".join(f"{states[shape.id].mass:.2f}" for shape in mounted)
+    masses = masses_kg(states[shape.id].mass for shape in mounted)
     worst = min((shape.state for shape in mounted), key=_WORST.index)
-    return f"{masses} kg" + (f", {STATE_WORDS[worst]}" if worst in ("over", "tight") else "")
+    return masses + (f", {STATE_WORDS[worst]}" if worst in ("over", "tight") else "")
 
 
 def _zone(sheet: Sheet, shape: CarrierShape, p: FramePoints) -> Zone:

@@ -10,6 +10,7 @@ from stonechat.core.line.stops import DAY, Stop
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.plan.nights import Rest
 from stonechat.core.plan.sky import elapsed_at, wall_seconds
+from stonechat.render.filters import clock, time_of_day
 
 WIDTH, HEIGHT = 760.0, 620.0
 LEFT, RIGHT, TOP, BOTTOM = 150.0, 12.0, 34.0, 12.0
@@ -146,7 +147,8 @@ def time_distance(ridden: Ridden, rests: tuple[Rest, ...]) -> TimeDistance:
         cut_offs=_cut_offs(ridden, axes),
         seconds_per_unit=axes.last / (WIDTH - LEFT - RIGHT),
         camp=ridden.clock.camp_time,
-        words=f"From {ridden.start:%A %H:%M} to {last.arrives:%A %H:%M} over {axes.length / 1000:.0f} km; "
+        words=f"From {ridden.start:%A} {time_of_day(ridden.start)} to {last.arrives:%A} {time_of_day(last.arrives)} "
+        f"over {axes.length / 1000:.0f} km; "
         f"{sum(1 for visit in ridden.visits if not visit.is_open)} stops are shut on arrival.",
     )
 
@@ -246,7 +248,7 @@ def _ticks(ridden: Ridden, axes: _Axes) -> tuple[Tick, ...]:
         if 0.0 < seconds <= axes.last:
             x = axes.x(seconds)
             has_room = quarter % 4 == 0 and x < WIDTH - RIGHT - _TICK_WIDTH
-            ticks.append(Tick(x=x, text=f"{moment:%a} 00:00" if has_room else ""))
+            ticks.append(Tick(x=x, text=clock(moment) if has_room else ""))
     return tuple(ticks)
 
 
@@ -274,7 +276,7 @@ def _marks(ridden: Ridden, axes: _Axes) -> tuple[Mark, ...]:
                 name=visit.name,
                 label_y=y if has_room else None,
                 is_shut=not visit.is_open,
-                words=f"{visit.name}, {visit.distance / 1000:.0f} km, {visit.arrives:%a %H:%M}"
+                words=f"{visit.name}, {visit.distance / 1000:.0f} km, {clock(visit.arrives)}"
                 + ("" if visit.is_open else ", shut"),
             )
         )

@@ -18,6 +18,7 @@ from stonechat.core.supply.carry import cannot_be_missed
 from stonechat.errors import InvalidInput
 from stonechat.formats.hours import doors_text, hours_text
 from stonechat.formats.numbers import parse_number
+from stonechat.render.filters import clock
 from stonechat.web.contexts.window import Window, window
 from stonechat.web.desk import Desk
 from stonechat.web.forms.binding import BoundForm, start_values
@@ -267,7 +268,7 @@ def _rows(desk: Desk) -> tuple[StopRow, ...]:
             kind=KINDS[stop.kind].name,
             read=tuple(word for key, word in _READ.items() if key in stop.read),
             stay=stay_at(stop, desk.variant),
-            cutoff="" if stop.cutoff is None else f"{stop.cutoff:%a %H:%M}",
+            cutoff="" if stop.cutoff is None else clock(stop.cutoff),
             is_must=stop.id in must,
             edit_address=desk.at(edit=stop.id),
             use_address=desk.do("stops", stop.id, "use"),
@@ -380,7 +381,7 @@ def _gap(desk: Desk, what: str, offers: frozenset[str]) -> GapView:
         open_gap=longest_gap(ridden.stops, offers, ridden.profile.length),
         gap=gap,
         hours=(legs[-1].arrives - legs[0].leaves).total_seconds(),
-        leaves=f"{legs[0].leaves:%a %H:%M}",
+        leaves=clock(legs[0].leaves),
         ascent=sum(leg.ascent for leg in legs),
     )
 
@@ -406,7 +407,7 @@ def profile_points(desk: Desk) -> dict[str, object]:
             {
                 "km": round(visit.distance / 1000.0, 1),
                 "name": visit.name,
-                "when": f"{visit.arrives:%a %H:%M}",
+                "when": clock(visit.arrives),
                 "water": bool(visit.stop and visit.stop.gives_water),
             }
             for visit in ridden.visits

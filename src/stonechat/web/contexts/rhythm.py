@@ -11,6 +11,7 @@ from stonechat.core.plan.whatif import WhatIf, what_ifs
 from stonechat.core.rhythm.rhythm import usual_night
 from stonechat.formats.documents.part import clock_text
 from stonechat.render.drawings.time_distance import TimeDistance, time_distance
+from stonechat.render.filters import clock, time_of_day
 from stonechat.services.odds import Odds
 from stonechat.web.contexts.window import Window, window
 from stonechat.web.desk import Desk
@@ -151,7 +152,7 @@ def rhythm_view(desk: Desk) -> RhythmView:
         what_ifs=what_ifs(desk.opened.plan, desk.variant_id, ridden),
         odds_address=desk.do("odds"),
         timetable_address=desk.do("tables", "timetable.csv"),
-        leaves=f"{ridden.start:%A %d %B %Y, %H:%M}",
+        leaves=f"{ridden.start:%A %d %B %Y}, {time_of_day(ridden.start)}",
         finish=ridden.ledger.finish,
         spread=ridden.ledger.spread,
         moving=ridden.ledger.moving,
@@ -289,8 +290,8 @@ class OddsView:
 def odds_view(desk: Desk, odds: Odds) -> OddsView:
     """Return the spread of many races by the clock."""
 
-    def clock(elapsed: float) -> str:
-        return f"{clock_after(desk.evaluation.ridden, elapsed):%a %H:%M}"
+    def at(elapsed: float) -> str:
+        return clock(clock_after(desk.evaluation.ridden, elapsed))
 
     early, middle, late = odds.finishes
-    return OddsView(odds=odds, early=clock(early), middle=clock(middle), late=clock(late))
+    return OddsView(odds=odds, early=at(early), middle=at(middle), late=at(late))

@@ -15,6 +15,7 @@ from stonechat.core.rig.geometry import carrier_outline, outline_centre, shift_r
 from stonechat.render.drawings.bike_side import Sheet
 from stonechat.render.drawings.rig_front import FrontScene, front_scene
 from stonechat.render.drawings.rig_side import RigScene, rig_scene
+from stonechat.render.filters import distance_km, time_of_day
 from stonechat.web.desk import Desk
 from stonechat.web.forms.binding import BoundForm, FieldView, start_values
 from stonechat.web.forms.rig import BIKE_GROUPS, CARRIER_GROUPS, BikeForm, CarrierForm, StartForm
@@ -107,7 +108,7 @@ def scene_of(desk: Desk) -> RigScene:
 def leg_name(desk: Desk) -> str:
     """Return where the current leg begins, and when."""
     leg = desk.evaluation.ridden.legs[desk.leg]
-    return f"Leaving {leg.start_name}, km {leg.start / 1000:.0f}, {leg.leaves:%A %H:%M}"
+    return f"Leaving {leg.start_name} at {distance_km(leg.start)}, {leg.leaves:%A} {time_of_day(leg.leaves)}"
 
 
 def rig_view(desk: Desk) -> RigView:

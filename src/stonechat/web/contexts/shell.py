@@ -7,6 +7,7 @@ from stonechat.core.ledger.state import Leg, Ridden, Visit
 from stonechat.core.line.stops import OFFERS, wait_words
 from stonechat.core.numerics.findings import Finding
 from stonechat.core.supply.carry import Levels, cannot_be_missed
+from stonechat.render.filters import clock
 from stonechat.services.evaluation import LastChange, last_change
 from stonechat.services.packing import packing_run
 from stonechat.web.addresses import manual_address, room_address
@@ -215,7 +216,7 @@ def _knots(desk: Desk) -> tuple[Knot, ...]:
             Knot(
                 name=leg.start_name,
                 distance=leg.start,
-                when=f"{leg.leaves if visit is None else visit.arrives:%a %H:%M}",
+                when=clock(leg.leaves if visit is None else visit.arrives),
                 offers=_offers(visit),
                 shut=_shut(visit),
                 clocks=_clocks(visit),
@@ -234,7 +235,7 @@ def _knots(desk: Desk) -> tuple[Knot, ...]:
         Knot(
             name="Finish",
             distance=last.distance,
-            when=f"{last.arrives:%a %H:%M}",
+            when=clock(last.arrives),
             offers="",
             shut="",
             clocks=_clocks(last),
@@ -303,7 +304,7 @@ def _ledger(desk: Desk) -> LedgerView:
         for finding in evaluation.findings
     ]
     return LedgerView(
-        finish=f"{ridden.visits[-1].arrives:%a %H:%M}",
+        finish=clock(ridden.visits[-1].arrives),
         total=ledger.finish,
         moving=ledger.moving,
         spread=ledger.spread,

@@ -7,7 +7,8 @@ from typing import Generic, TypeVar
 from stonechat.web.desk import Desk
 
 T = TypeVar("T")
-MOST = 80  # rows that are shown at once
+MOST = 80  # rows that are shown at once of a table longer than FEW
+FEW = 110  # rows of a table that is shown whole
 ALL = "all"
 
 
@@ -23,7 +24,7 @@ class Window(Generic[T]):
 
 def window(desk: Desk, rows: Sequence[T], here: int) -> Window[T]:
     """Return the rows around one of them, all where there are few or all are asked for."""
-    if len(rows) <= MOST or desk.edit == ALL:
+    if len(rows) <= FEW or desk.edit == ALL:
         return Window(rows=tuple(rows), before=0, after=0, all_address="")
     first = max(0, min(here - MOST // 3, len(rows) - MOST))
     shown = tuple(rows[first : first + MOST])

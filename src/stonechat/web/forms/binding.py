@@ -9,8 +9,12 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, ValidationIn
 from pydantic.fields import FieldInfo
 
 from stonechat.core.plan.limits import LIMITS
+from stonechat.errors import InvalidInput
 from stonechat.formats.numbers import parse_number
+from stonechat.render.measures import in_other_units, other_unit
 
+_DIGITS = 4  # of a figure that is shown in another unit than its field's own
+_SHOWN_STEP = 10.0**-_DIGITS
 S = TypeVar("S", bound="Form")
 
 
@@ -24,13 +28,26 @@ class Form(BaseModel):
     def _parse(cls, value: Any, info: ValidationInfo) -> Any:
         entry = cls.model_fields[info.field_name or ""]
         if isinstance(value, str) and _number_kind(entry):
-            number = parse_number(value, unit=_extra(entry).get("unit", ""))
+            number = _figure_of(value, _extra(entry).get("unit", ""))
             return int(number) if _number_kind(entry) is int and number.is_integer() else number
         if isinstance(value, str) and _extra(entry).get("kind") == "moment":
             return _moment(value)
         if "options" in _extra(entry) and value not in _extra(entry)["options"]:
             raise ValueError(f"“{str(value)[:20]}” is not on its list. Choose one from the list.")
         return value.strip() if isinstance(value, str) else value
+
+
+def _figure_of(text: str, unit: str) -> float:
+    """Return a typed figure in a field's own unit; one without a unit is in that which the page shows."""
+    other = other_unit(unit)
+    if other is None:
+        return parse_number(text, unit=unit)
+    try:
+        figure = other.metric(parse_number(text, unit=other.unit))
+    except InvalidInput:
+        return parse_number(text, unit=unit)  # its own unit stands behind it
+    plain = round(figure, 3)  # what was shown with four decimals comes back as it was
+    return plain if abs(plain - figure) * other.factor < _SHOWN_STEP else figure
 
 
 def _moment(text: str) -> datetime:
@@ -156,7 +173,7 @@ class BoundForm(Generic[S]):
             label=entry.title or name,
             kind=kind,
             value=self.raw.get(name, ""),
-            unit=str(extra.get("unit", "")),
+            unit=_shown_unit(str(extra.get("unit", ""))),
             help=entry.description or "",
             error=" ".join(self.errors.get(name, ())),
             options=extra.get("options", {}),
@@ -184,7 +201,19 @@ def bind(schema: type[S], raw: Mapping[str, str]) -> BoundForm[S]:
 
 def start_values(schema: type[S], values: Mapping[str, Any]) -> BoundForm[S]:
     """Return a form that shows values; nothing is checked yet."""
-    return BoundForm(schema, {name: _typed(value) for name, value in values.items()}, None, {})
+    return BoundForm(schema, {name: _typed(_shown(schema, name, value)) for name, value in values.items()}, None, {})
+
+
+def _shown_unit(unit: str) -> str:
+    other = other_unit(unit)
+    return unit if other is None else other.unit
+
+
+def _shown(schema: type[Form], name: str, value: Any) -> Any:
+    """Return a value of a field in the unit that the page shows."""
+    entry = schema.model_fields.get(name)
+    other = None if entry is None else other_unit(str(_extra(entry).get("unit", "")))
+    return value if other is None or not isinstance(value, float | int) else round(other.shown(float(value)), _DIGITS)
 
 
 def _typed(value: Any) -> str:
@@ -207,9 +236,11 @@ def _sentence(schema: type[Form], name: str, item: Any) -> str:
         case "missing":
             return "This is empty. Fill it in."
         case "greater_than_equal":
-            return f"{given}{unit} is below the least, {context['ge']:g}{unit}. Check the figure and its unit."
+            told = f"{given}{unit} is below the least, {context['ge']:g}{unit}. Check the figure and its unit."
+            return in_other_units(told)
         case "less_than_equal":
-            return f"{given}{unit} is above the most, {context['le']:g}{unit}. Check the figure and its unit."
+            told = f"{given}{unit} is above the most, {context['le']:g}{unit}. Check the figure and its unit."
+            return in_other_units(told)
         case "value_error":
             return str(context["error"])
         case "string_pattern_mismatch" if entry is not None and _extra(entry).get("kind") == "time":

@@ -12,7 +12,7 @@ from stonechat.core.rhythm.rhythm import Night, Rhythm
 from stonechat.errors import InvalidInput
 from stonechat.formats.documents.part import clock_seconds
 from stonechat.formats.numbers import parse_number
-from stonechat.render.filters import minutes_signed
+from stonechat.render.filters import clock, minutes_signed
 from stonechat.services import editing
 from stonechat.services.evaluation import evaluated, previewed
 from stonechat.services.history import open_plan
@@ -218,7 +218,7 @@ def preview(
     before = evaluated(opened, variant_id).ridden.ledger.finish
     change = (ridden.ledger.finish - before) / 60.0
     return JSONResponse(
-        {"finish": f"{ridden.visits[-1].arrives:%a %H:%M}", "change": minutes_signed(change), "change_min": change},
+        {"finish": clock(ridden.visits[-1].arrives), "change": minutes_signed(change), "change_min": change},
         headers={"Cache-Control": "no-store"},
     )
 
