@@ -14,7 +14,7 @@ OWN_WORDS = (
     "1 kg",
     "(5 km",
 )  # a note of the rider; a step with its own minutes; both units
-METRIC = re.compile(r"\d (?:km|kg|g|km/h)(?!\Wm\b)(?![\w/²³])")
+METRIC = re.compile(r"\d (?:km|kg|g|km/h)(?!\sm[²;., ])(?![\w/²³])")
 
 
 def visible(html: str) -> str:
