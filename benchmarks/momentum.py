@@ -6,10 +6,10 @@ have it or as the smoothed heights at every 20 m have it.
 """
 
 import numpy as np
-from scipy.ndimage import gaussian_filter1d, median_filter
 from tests.core.physics.test_momentum import rollers
 from tests.oracles.dynamics import dynamic_times
 
+from stonechat.core.line.heights import height_noise, without_noise, without_spikes
 from stonechat.core.line.track import distances_of
 from stonechat.core.plan.evaluate import evaluate
 from stonechat.core.plan.film import Aboard, masses_along
@@ -29,9 +29,10 @@ def demo_route() -> None:
     steady, _ = segment_times(setting.course, held, setting.rider._replace(momentum=False), masses, drags)
     track = plan.line.track
     fine = np.linspace(0.0, profile.length, round(profile.length / 20.0) + 1)
-    heights = median_filter(np.interp(fine, distances_of(track), track.heights), size=5, mode="nearest")
-    heights = gaussian_filter1d(heights, 60.0 / 20.0, mode="nearest")
+    heights = without_spikes(np.interp(fine, distances_of(track), track.heights))
+    heights = without_noise(heights, 20.0, height_noise(heights))
     fine_grades = np.diff(heights) / np.diff(fine)
+    ends = profile.distances
     values = {
         "power": held.wheel_power, "cap": held.caps, "rolling": held.rolling, "head": held.headwinds,
         "cross": held.crosswinds, "drag": drags, "density": held.density, "mass": masses,
@@ -40,7 +41,7 @@ def demo_route() -> None:
     for grades, name in ((profile.grades, "grades of the segments"), (None, "grades every 20 m")):
 
         def at(what: str, marks: np.ndarray, grades: np.ndarray | None = grades) -> np.ndarray:
-            segment = np.minimum((marks // 100.0).astype(int), profile.grades.size - 1)
+            segment = np.clip(np.searchsorted(ends, marks, side="right") - 1, 0, profile.grades.size - 1)
             if what != "grade":
                 return values[what][segment]
             if grades is not None:
@@ -48,7 +49,7 @@ def demo_route() -> None:
             return fine_grades[np.minimum((marks // 20.0).astype(int), fine_grades.size - 1)]
 
         metres = dynamic_times(profile.length, at)
-        marks = np.minimum((np.arange(metres.size) // 100).astype(int), profile.grades.size - 1)
+        marks = np.clip(np.searchsorted(ends, np.arange(metres.size), side="right") - 1, 0, profile.grades.size - 1)
         by_segment = np.bincount(marks, weights=metres, minlength=profile.grades.size)
         truth = by_segment[ride].sum()
         print(
@@ -59,7 +60,8 @@ def demo_route() -> None:
 
 if __name__ == "__main__":
     for wavelength, steepest in ((500.0, 0.04), (1_000.0, 0.05), (2_000.0, 0.06), (5_000.0, 0.06)):
-        momentum, steady = rollers(wavelength, steepest, 100.0)
-        print(f"sine of {wavelength:5.0f} m, {steepest:.0%}: momentum {100 * (momentum - 1):+.2f} %, "
-              f"steady {100 * (steady - 1):+.2f} %")  # fmt: skip
+        for segment in (100.0, 50.0, 25.0):
+            momentum, steady = rollers(wavelength, steepest, segment)
+            print(f"sine of {wavelength:5.0f} m, {steepest:.0%}, segments of {segment:3.0f} m: "
+                  f"momentum {100 * (momentum - 1):+.2f} %, steady {100 * (steady - 1):+.2f} %")  # fmt: skip
     demo_route()
