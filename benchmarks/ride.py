@@ -1,6 +1,6 @@
 """How fast the compiled ride is beside the same source in plain Python, and beside NumPy across races, in one run.
 
-Run: .venv/bin/python benchmarks/ride.py
+Run: PYTHONPATH=. .venv/bin/python benchmarks/ride.py
 The course is a synthetic one of 1,200 km at 100 m (12,000 segments). Ratios are of the least of several runs,
 interleaved, so that other work on the machine touches all alike. Plain Python is measured twice, since the two
 differ: over lists, and over the same arrays that the compiled code gets.
@@ -8,10 +8,12 @@ differ: over lists, and over the same arrays that the compiled code gets.
 
 import time
 from collections.abc import Callable, Iterator
+from datetime import UTC, datetime
 from typing import Any
 
 import numpy as np
 from across import ride_across
+from tests.core.rhythm.test_ride import halts_of
 
 from stonechat.core.line import weather
 from stonechat.core.physics import air, momentum, power_balance
@@ -41,12 +43,14 @@ def clock() -> Clock:
     """Return a clock with stops, nights and a week of weather."""
     days, stops = np.ones(30), np.arange(400, SEGMENTS, 450)
     count = stops.size
-    begins, ends, lengths = night_arrays(Rhythm(rise=1.8e4, halt=7.9e4), 2.5e4, 30)
+    start = datetime(2027, 9, 24, 7, tzinfo=UTC)
+    begins, ends, lengths = night_arrays(Rhythm(rise=1.8e4, halt=7.9e4, start=start, zone="UTC"), start, 30)
     return Clock(
         start_of_day=2.5e4, night_from=begins, night_until=ends, night_for=lengths, camp_time=2_400.0,
         reach_share=0.04, stop_segments=stops, stop_dwells=np.full(count, 900.0), stop_rests=np.zeros(count),
+        halts=halts_of(count),
         door_index=np.zeros(count + 1, dtype=np.int64), door_opens=np.zeros(0), door_shuts=np.zeros(0),
-        has_doors=np.zeros(count, dtype=bool), wait_most=0.0, sunrises=np.full((30, 8), 2.2e4),
+        has_doors=np.zeros(count, dtype=bool), waits_most=np.zeros(count), sunrises=np.full((30, 8), 2.2e4),
         sunsets=np.full((30, 8), 6.6e4), temps_low=6 * days, temps_high=18 * days, wind_speeds=3 * days,
         winds_from=250 * days, humidities=0.65 * days, wet=0 * days, reference_height=500.0, shelter=1.0,
     )  # fmt: skip
@@ -107,6 +111,8 @@ def listed(record: Any) -> Any:
     """Return a record with its arrays as lists."""
 
     def plain(value: Any) -> Any:
+        if hasattr(value, "_fields"):
+            return listed(value)
         if not isinstance(value, np.ndarray):
             return value
         return Table(value.tolist()) if value.ndim == 2 else Values(value.tolist())
