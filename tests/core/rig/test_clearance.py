@@ -33,7 +33,7 @@ def to_point(corners, point) -> float:  # type: ignore[no-untyped-def]
 
 
 @pytest.mark.parametrize("bike", BIKES)
-@pytest.mark.parametrize("place", ["bar", "bar_front", "down_tube"])
+@pytest.mark.parametrize("place", ["bar", "bar_front", "bar_under", "down_tube"])
 def test_a_gap_to_the_front_tyre_is_measured_along_the_steering_axis(bike: Bike, place: str) -> None:
     bag = carrier_at(place)
     angle, travel = math.radians(bike.head_angle), bike.fork_travel

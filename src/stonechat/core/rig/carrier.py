@@ -19,6 +19,7 @@ PLACES = {
     "stem": "beside the stem",
     "bar": "under the bars",
     "bar_front": "before the bar roll",
+    "bar_under": "under the bar roll",
     "bar_top": "on top of the bars",
     "bar_end": "over the grips",
     "aero": "between the aero bars",
@@ -39,7 +40,9 @@ PLACES = {
 }
 WORN = frozenset({"back", "waist", "shoulder", "body"})  # places on the rider
 FRAME_PLACES = frozenset({"frame", "frame_upper", "frame_lower"})
-TURNING = frozenset({"bar", "bar_front", "bar_top", "bar_end", "aero", "stem", "fork", "front_guard"})  # with the bars
+TURNING = frozenset(  # with the bars
+    {"bar", "bar_front", "bar_under", "bar_top", "bar_end", "aero", "stem", "fork", "front_guard"}
+)
 TAKES = {"items": "things", "water": "water", "food": "food"}
 SIDES = {"centre": 0.0, "left": 1.0, "right": -1.0}
 DRYNESS = {"dry": "dry", "shower": "shower-proof", "open": "open"}

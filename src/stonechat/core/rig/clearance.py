@@ -128,7 +128,7 @@ def _condition(rest: float, touch: float | None, travel: float, full: float, wha
     return f"{_mm(rest)} at rest{then}"
 
 
-_BY_FRONT = frozenset({"bar", "bar_front", "bar_top", "down_tube", "front_guard", "aero"})
+_BY_FRONT = frozenset({"bar", "bar_front", "bar_under", "bar_top", "down_tube", "front_guard", "aero"})
 
 
 def _front_tyre(bike: Bike, p: FramePoints, carrier: Carrier) -> Iterator[Clearance]:

@@ -122,6 +122,7 @@ USUAL_BOXES: dict[str, tuple[float, float, float, float]] = {  # m along, across
     "stem": (0.085, 0.090, 0.155, 0.0012),
     "bar": (0.164, 0.430, 0.151, 0.0090),
     "bar_front": (0.075, 0.200, 0.150, 0.0022),
+    "bar_under": (0.075, 0.210, 0.065, 0.0008),
     "bar_top": (0.110, 0.240, 0.130, 0.0034),
     "bar_end": (0.190, 0.110, 0.130, 0.0006),
     "aero": (0.170, 0.075, 0.065, 0.0008),
@@ -276,7 +277,9 @@ def shift_range(bike: Bike, carrier: Carrier) -> tuple[float, float]:
 
 
 FREE_SHIFT = 0.06  # m by which what hangs free can be set forward or up (estimate)
-_FREE = frozenset({"stem", "bar", "bar_front", "bar_top", "aero", "front_guard", "rack", "rack_side", "seat_top"})
+_FREE = frozenset(
+    {"stem", "bar", "bar_front", "bar_under", "bar_top", "aero", "front_guard", "rack", "rack_side", "seat_top"}
+)
 
 
 def _frame_bag(bike: Bike, p: FramePoints, place: str) -> Outline:
@@ -301,6 +304,8 @@ def _free_outline(bike: Bike, p: FramePoints, place: str, length: float, height:
             return _rect((bx - 0.075 + shift, bz - 0.035), length, height)
         case "bar":
             return _round((bx + 0.030, bz - 0.033 - 0.5 * height + shift), 0.5 * length, 0.5 * height)
+        case "bar_under":  # below a roll of the small size; `shift` fits it to another
+            return _round((bx + 0.030, bz - 0.170 - 0.5 * height + shift), 0.5 * length, 0.5 * height)
         case "bar_front":
             return _rect((bx + 0.104 + 0.5 * length, bz - 0.105 + shift), length, height)
         case "bar_top":

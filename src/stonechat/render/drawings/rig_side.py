@@ -244,7 +244,17 @@ def _labels(
     return place_labels(wanted, sheet.width, sheet.height)
 
 
-_AHEAD = {"fork": 0, "front_guard": 0, "bar": 1, "bar_front": 2, "bar_end": 3, "stem": 3, "bar_top": 4, "aero": 4}
+_AHEAD = {
+    "fork": 0,
+    "front_guard": 0,
+    "bar": 1,
+    "bar_under": 2,
+    "bar_front": 2,
+    "bar_end": 3,
+    "stem": 3,
+    "bar_top": 4,
+    "aero": 4,
+}
 _TWINS = frozenset({"fork", "stem", "rack_side", "bar_end"})
 _WORST = ("over", "tight", "well", "free", "off")
 
@@ -273,7 +283,7 @@ def _zone(sheet: Sheet, shape: CarrierShape, p: FramePoints) -> Zone:
             return Zone(x=middle[0] + 14.0, y=sheet.at(p.saddle)[1] - 46.0, align="right", step=-36.0)
         case "top_tube_front":
             return Zone(x=middle[0] - 34.0, y=box.y - 52.0, align="left", step=-36.0)
-        case "stem" | "bar_front" | "bar" | "fork" | "bar_top" | "bar_end" | "aero" | "front_guard":
+        case "stem" | "bar_front" | "bar_under" | "bar" | "fork" | "bar_top" | "bar_end" | "aero" | "front_guard":
             x, above_wheel = sheet.at((p.bars[0] + 0.285, 2.0 * p.front_axle[1]))
             slot = _AHEAD[shape.place]
             return Zone(x=x, y=above_wheel - 38.0 * (slot + 1), align="left", step=38.0)

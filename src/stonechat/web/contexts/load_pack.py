@@ -16,7 +16,7 @@ from stonechat.web.desk import Desk
 
 SCHOOLS = {  # name, and the places that it leaves empty
     "behind": ("nothing behind the saddle", frozenset({"seat", "seat_top", "rack", "rack_side"})),
-    "bars": ("nothing on the bars", frozenset({"bar", "bar_front", "bar_top", "bar_end", "aero"})),
+    "bars": ("nothing on the bars", frozenset({"bar", "bar_front", "bar_under", "bar_top", "bar_end", "aero"})),
     "fork": ("nothing on the fork", frozenset({"fork", "front_guard"})),
     "back": ("nothing on the back", frozenset({"back", "waist", "shoulder"})),
     "frame": ("bottles in the frame, no frame bag", frozenset({"frame", "frame_upper", "frame_lower"})),
