@@ -19,7 +19,7 @@ def light_plan(browser: Browser, program: str, demo_json: bytes) -> str:
         variant["places"] = {key: place for key, place in variant["places"].items() if key in kept}
     context = browser.new_context(base_url=program)
     file = {"name": "plan.json", "mimeType": "application/json", "buffer": json.dumps(plan).encode()}
-    answer = context.request.post("/plans", multipart={"file": file}, max_redirects=0)
+    answer = context.request.post("/plans", multipart={"file": file, "again": "yes"}, max_redirects=0)
     address = program + answer.headers["location"].split("?")[0].removesuffix("/line")
     context.close()
     return address

@@ -45,8 +45,12 @@
   document.addEventListener("htmx:beforeRequest", (event) => {
     const { target, requestConfig, xhr } = event.detail;
     if (!target || target.id !== "stage" || requestConfig.verb === "get") return;
+    let isLost = false; // asked before the answer is swapped in: afterwards the target is always gone
+    xhr.addEventListener("readystatechange", () => {
+      if (xhr.readyState === XMLHttpRequest.DONE) isLost = !target.isConnected;
+    });
     xhr.addEventListener("loadend", () => {
-      if (target.isConnected) return;
+      if (!isLost) return;
       window.htmx.ajax("GET", window.location.pathname + window.location.search, { target: "#stage", swap: "outerHTML show:none" });
     });
   });

@@ -12,7 +12,8 @@
     return chosen ? chosen.value : "";
   };
   const now = (field) => (field.type === "checkbox" || field.type === "radio" ? (field.checked ? "on" : "") : field.value);
-  const name = (field) => (field.type === "radio" || field.name === "thing" ? `${field.name}=${field.value}` : field.name);
+  // several ticks of one name differ by what they stand for
+  const name = (field) => (field.type === "checkbox" || field.type === "radio" ? `${field.name}=${field.value}` : field.name);
 
   const keep = (form) => {
     const typed = {};
@@ -71,9 +72,10 @@
   document.addEventListener("submit", (event) => {
     if (!event.target.hasAttribute("hx-post")) forget(event.target);
   });
-  document.addEventListener("htmx:afterRequest", (event) => {
+  // before its answer is swapped in, for what is shown then looks for drafts
+  document.addEventListener("htmx:beforeOnLoad", (event) => {
     const form = event.detail.elt && event.detail.elt.closest && event.detail.elt.closest("form");
-    if (form && event.detail.successful) forget(form);
+    if (form && event.detail.xhr.status < 400) forget(form);
   });
   document.addEventListener("DOMContentLoaded", restore);
   document.addEventListener("htmx:afterSettle", restore);
