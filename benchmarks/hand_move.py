@@ -25,6 +25,12 @@ _WATCH = """() => {
   });
 }"""
 
+_ASK_AGAIN = """(address) => new Promise(resolve => {
+  const start = performance.now();
+  document.addEventListener('htmx:afterSettle', () => resolve(performance.now() - start), { once: true });
+  window.htmx.ajax('GET', address, { target: '#stage', swap: 'outerHTML' });
+})"""
+
 
 def main(address: str) -> None:
     """Measure and print."""
@@ -43,12 +49,24 @@ def main(address: str) -> None:
             page.keyboard.press(letter)
             page.wait_for_timeout(700)
         moves = page.evaluate("window.moves.map(m => m)")
+        asked = [page.evaluate(_ASK_AGAIN, page.url) for _ in range(MOVES)]
+        steps = []
+        for k in range(MOVES):
+            page.evaluate("window.moves = []; window.pressed = performance.now()")
+            page.keyboard.press("]" if k < MOVES // 2 else "[")
+            page.wait_for_timeout(900)
+            steps.append(page.evaluate("window.moves[0][1]"))
         browser.close()
+    same = statistics.median(asked)
     settled = [whole for _, whole, _ in moves]
     told = [first for _, _, first in moves if first is not None]
     print(f"{len(moves)} moves: minutes and balance shown after {statistics.median(told):.0f} ms (median)")
     print(f"answered after {statistics.median(a for a, _, _ in moves):.0f} ms, "
           f"settled after {statistics.median(settled):.0f} ms (median), {max(settled):.0f} at most")  # fmt: skip
+    print(f"a step to the next leg settled after {statistics.median(steps):.0f} ms")
+    print(f"the same room asked for again, nothing changed: {same:.0f} ms; a move takes "
+          f"{statistics.median(settled) / same:.1f} times that, a step "
+          f"{statistics.median(steps) / same:.1f}")  # fmt: skip
 
 
 if __name__ == "__main__":
