@@ -90,15 +90,3 @@ def test_the_start_script_passes_its_own_check() -> None:
     for script in ("stonechat", ".ci/run"):
         assert subprocess.run(["bash", "-n", str(root / script)], check=False).returncode == 0
     assert os.access(root / "stonechat", os.X_OK)
-
-
-def test_the_next_free_port_is_taken_where_the_wanted_one_is_not() -> None:
-    import socket
-
-    from stonechat.cli import _free_port
-
-    with socket.socket() as busy:
-        busy.bind(("127.0.0.1", 0))
-        busy.listen()
-        wanted = busy.getsockname()[1]
-        assert _free_port(wanted) != wanted

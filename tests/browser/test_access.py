@@ -60,8 +60,11 @@ def test_nothing_scrolls_sideways_and_targets_are_large_on_a_phone(browser: Brow
         page.goto(f"{root}/{room}")
         assert page.evaluate("document.documentElement.scrollWidth <= innerWidth"), room
         small = page.evaluate(
-            """() => [...document.querySelectorAll('.foot button, .bar .rooms a, .stage .btn-primary')]
-            .filter(e => e.offsetParent && e.getBoundingClientRect().height < 43.5).map(e => e.textContent.trim())"""
+            """() => [...document.querySelectorAll('.foot *, .bar *, .stage *')]
+            .filter(e => e.matches('a, button, input, select, summary') && e.offsetParent && !e.closest('svg')
+                && !e.matches('[type=checkbox], [type=radio]') && getComputedStyle(e).display !== 'inline')
+            .map(e => [e.getBoundingClientRect().height, e.textContent.trim() || e.name])
+            .filter(([height]) => height > 0 && height < 43.5)"""
         )
         assert small == [], room
     context.close()
@@ -107,4 +110,29 @@ def test_a_first_visit_weighs_little(browser: Browser, program: str, room: str) 
     page.goto(page.url.split("?")[0].replace("/line", f"/{room}"))
     page.wait_for_load_state("networkidle")
     assert 10_000 < sum(sizes.values()) < 350_000
+    context.close()
+
+
+def test_a_phone_shows_one_carrier_at_a_time_with_figures_that_can_be_read(browser: Browser, program: str) -> None:
+    context = browser.new_context(
+        viewport={"width": 390, "height": 844}, base_url=program, has_touch=True, bypass_csp=True
+    )
+    page = context.new_page()
+    page.goto("/")
+    root = page.url.rsplit("/", 1)[0]
+    for room, each in (("rig", ".carriers tbody tr"), ("load", ".places > .place")):
+        page.goto(f"{root}/{room}")
+        expect(page.locator(".rig .labels").first).to_be_hidden()
+        first, second = (page.locator(each).nth(k).bounding_box() for k in (0, 1))
+        assert first and second and first["width"] > 300 and second["x"] > first["x"] + 300
+        tiny = page.evaluate(
+            """() => [...document.querySelectorAll('#stage *')]
+            .filter(e => !e.childElementCount && e.textContent.trim() && e.getClientRects().length)
+            .map(e => [parseFloat(getComputedStyle(e).fontSize)
+                * (e.ownerSVGElement ? e.ownerSVGElement.getScreenCTM().a : 1), e.textContent.trim().slice(0, 20)])
+            .filter(([size]) => size < 11.9)"""
+        )
+        assert tiny == [], room
+        results = Axe().run(page, options={"resultTypes": ["violations"]})
+        assert [v["id"] for v in results.response["violations"]] == [], room
     context.close()

@@ -46,7 +46,8 @@ BREAKS: dict[str, Callable[[Variant], Variant]] = {
     "leaks": moved("patches-and-glue", "seat"),
     "reachable": moved("rain-jacket", "seat"),
     "tyre": lambda v: replace(v, bike=replace(v.bike, fork_travel=0.2)),
-    "frame": carrier("bottle-seat", shift=0.15),
+    # a bag that was measured full is not cut out for a bottle
+    "frame": lambda v: carrier("frame", capacity_by_hand=True)(carrier("bottle-seat", shift=0.15)(v)),
     "body": carrier("bar", width=0.6),
     "bosses": lambda v: replace(v, bike=replace(v.bike, bosses=frozenset())),
     "lights": lambda v: replace(v, bike=replace(v.bike, rear_light="post")),

@@ -420,11 +420,9 @@ def _bottles(bike: Bike, hung: tuple[Carrier, ...]) -> Iterator[Clearance]:
             there = _shape(bike, other)
             overlap = float(shape.intersection(there).area)
             margin = float(shape.distance(there)) if overlap == 0.0 else -math.sqrt(overlap)
-            if overlap and other.place in FRAME_PLACES and not other.capacity_by_hand:
-                # a bag made for the frame is cut out for the bottle, and its volume leaves that out
-                if other.capacity >= LEAST_BAG:
-                    continue
-                margin = -math.sqrt(overlap)
+            is_cut_out = other.place in FRAME_PLACES and not other.capacity_by_hand and other.capacity >= LEAST_BAG
+            if overlap and is_cut_out:  # a bag made for the frame: its volume leaves the bottle out
+                continue
             words = (
                 f"{_mm(margin)} beyond the room to draw it out"
                 if margin >= 0.0
