@@ -12,10 +12,10 @@ from stonechat.core.plan.plan import Plan
 
 def test_two_more_plans_differ_in_bags_within_the_budget(demo: Plan, demo_evaluation: Evaluation) -> None:
     problem = packing_problem(demo, demo.variants[0], demo_evaluation.ridden)
-    result = solve_packing(problem, time_limit=10.0)
+    result = solve_packing(problem, time_limit=60.0)
     best = Packing(places=result.places, mounted=result.mounted)
     score = judge(problem, best.places).score
-    others = different_packings(problem, best, time_limit=4.0)
+    others = different_packings(problem, best, time_limit=15.0)
     assert len(others) == 2
     for other in others:
         verdict = judge(problem, other.packing.places, mounted=other.packing.mounted)
