@@ -6,7 +6,8 @@ import pytest
 from fastapi.testclient import TestClient
 from test_pages import ROOMS, room
 
-from stonechat.services.history import OpenPlan
+from stonechat.services.history import OpenPlan, open_plan
+from stonechat.services.workspace import Workspace
 
 CHOICE = {"units": "imperial", "clock": "12"}
 OWN_WORDS = (
@@ -14,7 +15,7 @@ OWN_WORDS = (
     "1 kg",
     "(5 km",
 )  # a note of the rider; a step with its own minutes; both units
-METRIC = re.compile(r"\d (?:km|kg|g|km/h)(?!\sm[²;., ])(?![\w/²³])")
+METRIC = re.compile(r"\d (?:km|kg|g|km/h)(?!\sm[²;., ])(?![\w/²³])|\b[Kk]m \d")
 
 
 def visible(html: str) -> str:
@@ -67,3 +68,27 @@ def test_a_cookie_of_nonsense_counts_as_not_chosen(client: TestClient, opened: O
     client.cookies.set("stonechat_measures", "%00-furlongs-99")
     answer = client.get(room(opened, "line"))
     assert answer.status_code == 200 and METRIC.search(visible(answer.text))
+
+
+def test_charts_are_told_in_which_units_to_draw(abroad: TestClient, opened: OpenPlan) -> None:
+    for chart in ("profile.json", "load.json"):
+        units = abroad.get(f"/plans/{opened.id}/a/do/{chart}").json()["units"]
+        assert units["km"] == ["mi", pytest.approx(1 / 1.609344)]
+        assert units["m"] == ["ft", pytest.approx(1 / 0.3048)] and units["kg"] == ["lb", pytest.approx(1 / 0.45359237)]
+
+
+def test_how_it_is_at_a_mile_is_how_it_is_at_its_kilometre(client: TestClient, opened: OpenPlan) -> None:
+    where = f"/plans/{opened.id}/a/do/air?at=2027-09-25%2003:00&km="
+    metric = visible(client.get(where + "160.9344").text)
+    client.post("/measures", data=CHOICE)
+    degrees = float(re.search(r"(-?\d+)", visible(client.get(where + "100").text))[1])  # type: ignore[index]
+    assert degrees == pytest.approx(1.8 * float(re.search(r"(-?\d+)", metric)[1]) + 32, abs=0.6)  # type: ignore[index]
+    assert "is not on the course, which is 708.4 mi" in client.get(where + "900").text
+
+
+def test_a_time_of_day_may_be_typed_either_way(abroad: TestClient, opened: OpenPlan, workspace: Workspace) -> None:
+    shown = abroad.get(room(opened, "rhythm")).text
+    assert re.search(r'name="rise" value="\d+:\d\d am"', shown)
+    sent = {"revision": str(opened.revision), "leg": "0", "stop": "kemmer", "leave_at": "8:30 pm"}
+    assert abroad.post(f"/plans/{opened.id}/a/do/leave", data=sent).status_code == 303
+    assert open_plan(workspace, opened.id).plan.variants[0].rhythm.leave_at == {"kemmer": 73_800.0}

@@ -5,7 +5,7 @@ from functools import cache
 from jinja2 import Environment, PackageLoader, StrictUndefined
 
 from stonechat.render import filters
-from stonechat.render.measures import measures
+from stonechat.render.measures import measures, shown_unit
 
 
 @cache
@@ -20,5 +20,6 @@ def environment() -> Environment:
         auto_reload=False,
     )
     env.filters.update(filters.FILTERS)
-    env.globals["measures"] = measures
+    # functions, not filters: a filter over a constant is worked out only once
+    env.globals.update(measures=measures, shown_unit=shown_unit)
     return env

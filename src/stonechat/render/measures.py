@@ -70,6 +70,18 @@ def other_unit(unit: str) -> Other | None:
     return IMPERIAL.get(unit) if measures().imperial else None
 
 
+def shown_unit(unit: str) -> str:
+    """Return the unit in which a figure of a metric one is shown and typed."""
+    other = other_unit(unit)
+    return unit if other is None else other.unit
+
+
+def chart_units() -> dict[str, tuple[str, float]]:
+    """Return for each unit of a chart's data what it is shown in, and by how much it is multiplied for that."""
+    metric = ("km", "m", "kg")
+    return {unit: (shown_unit(unit), IMPERIAL[unit].factor if measures().imperial else 1.0) for unit in metric}
+
+
 def in_other_units(text: str) -> str:
     """Return words with every figure that stands before a metric unit, or after “km”, in the chosen units.
 

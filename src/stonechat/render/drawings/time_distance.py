@@ -141,7 +141,7 @@ def time_distance(ridden: Ridden, rests: tuple[Rest, ...]) -> TimeDistance:
         doors=tuple(_door(ridden, k, axes) for k in drawn if ridden.clock.has_doors[k]),
         line=_path(_points(ridden.profile.distances, ridden.ride.clocks, axes)),
         fan=_path([*there, *back]) + "Z",
-        marks=marks,
+        marks=tuple(marks[k] for k in drawn) + marks[len(ridden.stops) :],
         rests=tuple(_rest(ridden, rest, axes) for rest in rests),
         stays=tuple(_stay(ridden, k, axes) for k in drawn),
         cut_offs=_cut_offs(ridden, axes),

@@ -17,11 +17,11 @@ from stonechat.core.plan.sky import PlacedSky, elapsed_at, skies_of
 from stonechat.core.supply.carry import cannot_be_missed
 from stonechat.errors import InvalidInput
 from stonechat.formats.hours import doors_text, hours_text
-from stonechat.formats.numbers import parse_number
-from stonechat.render.filters import clock
+from stonechat.render.filters import clock, distance_km
+from stonechat.render.measures import chart_units
 from stonechat.web.contexts.window import Window, window
 from stonechat.web.desk import Desk
-from stonechat.web.forms.binding import BoundForm, start_values
+from stonechat.web.forms.binding import BoundForm, start_values, typed_figure
 from stonechat.web.forms.line import (
     CleaningForm,
     GroundForm,
@@ -342,11 +342,13 @@ def air_view(desk: Desk, km: str, at: str) -> AirView:
     ridden = desk.evaluation.ridden
     length = ridden.profile.length
     try:
-        distance = 1000.0 * parse_number(km, unit="km")
+        distance = 1000.0 * typed_figure(km, "km")
     except InvalidInput as exc:
         return AirView(words="", error=exc.message)
     if not 0.0 <= distance <= length:
-        return AirView(words="", error=f"{km[:20]} km is not on the course, which is {length / 1000:.1f} km long.")
+        return AirView(
+            words="", error=f"{distance_km(distance, 1)} is not on the course, which is {distance_km(length, 1)} long."
+        )
     try:
         moment = datetime.fromisoformat(at.strip())
     except ValueError:
@@ -413,6 +415,7 @@ def profile_points(desk: Desk) -> dict[str, object]:
             for visit in ridden.visits
         ],
         "dark_km": [[round(a, 1), round(b, 1)] for a, b in dark_spans(desk)],
+        "units": chart_units(),
     }
 
 

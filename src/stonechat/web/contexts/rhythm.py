@@ -11,7 +11,8 @@ from stonechat.core.plan.whatif import WhatIf, what_ifs
 from stonechat.core.rhythm.rhythm import usual_night
 from stonechat.formats.documents.part import clock_text
 from stonechat.render.drawings.time_distance import TimeDistance, time_distance
-from stonechat.render.filters import clock, time_of_day
+from stonechat.render.filters import clock, distance_km, time_of_day
+from stonechat.render.measures import in_other_units
 from stonechat.services.odds import Odds
 from stonechat.web.contexts.window import Window, window
 from stonechat.web.desk import Desk
@@ -127,13 +128,13 @@ def rhythm_view(desk: Desk) -> RhythmView:
         form_open=any(entry.error for entry in form.fields[RHYTHM_FIRST:]),
         leave_address=desk.do("leave"),
         leaving=tuple(
-            (stop.name, clock_text(variant.rhythm.leave_at[stop.id]))
+            (stop.name, in_other_units(clock_text(variant.rhythm.leave_at[stop.id])))
             for stop in ridden.stops
             if stop.id in variant.rhythm.leave_at
         ),
         rooms_address=desk.do("rooms"),
         rooms=tuple(
-            (stop.id, f"{stop.name}, km {stop.distance / 1000:.0f}", stop.id not in variant.rhythm.no_rooms)
+            (stop.id, f"{stop.name}, {distance_km(stop.distance)}", stop.id not in variant.rhythm.no_rooms)
             for stop in ridden.stops
             if "bed" in stop.offers and variant.rhythm.school == "rooms"
         ),
@@ -145,7 +146,7 @@ def rhythm_view(desk: Desk) -> RhythmView:
         nights=_nights(desk, rests),
         sleep_address=desk.do("sleep"),
         sleep_stops=tuple(
-            (stop.id, f"{stop.name}, km {stop.distance / 1000:.0f}")
+            (stop.id, f"{stop.name}, {distance_km(stop.distance)}")
             for row in timetable.rows
             if (stop := row.visit.stop) is not None
         ),

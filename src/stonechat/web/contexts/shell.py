@@ -194,7 +194,7 @@ def _job(desk: Desk) -> Job:
     run = packing_run(desk.workspace, desk.opened.id, desk.variant_id)
     words = ""
     if run is not None and run.is_active:
-        words = "packing …" if run.gap is None else f"packing, gap {100 * run.gap:.1f} %"
+        words = "packing …" if run.gap is None else f"packing, at most {100 * run.gap:.1f} % to gain"
     elif run is not None and not run.seen and desk.room != "load":
         words = "packed: look" if run.state == "done" else "packing failed: look"
     return Job(

@@ -7,6 +7,7 @@ import numpy as np
 from stonechat.core.ledger.state import Leg
 from stonechat.core.plan.plan import START
 from stonechat.core.supply.carry import cannot_be_missed
+from stonechat.render.measures import chart_units
 from stonechat.web.contexts.window import Window, window
 from stonechat.web.desk import Desk
 from stonechat.web.forms.binding import BoundForm, start_values
@@ -133,4 +134,10 @@ def load_curve(desk: Desk) -> dict[str, object]:
             curves["mass_kg"].append(round(mass - (water[0] - water[end]) - (food[0] - food[end]), 2))
     marks = [{"km": round(leg.start / 1000.0, 1), "name": leg.start_name} for leg in ridden.legs]
     heights = np.interp(np.array(km) * 1000.0, ridden.profile.distances, ridden.profile.heights)
-    return {"km": km, **curves, "height_m": [round(float(h), 0) for h in heights], "stops": marks}
+    return {
+        "km": km,
+        **curves,
+        "height_m": [round(float(h), 0) for h in heights],
+        "stops": marks,
+        "units": chart_units(),
+    }

@@ -1,5 +1,6 @@
 """Forms: one class states names, units, limits and help; from it come parsing, sentences and the page's fields."""
 
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
@@ -11,7 +12,7 @@ from pydantic.fields import FieldInfo
 from stonechat.core.plan.limits import LIMITS
 from stonechat.errors import InvalidInput
 from stonechat.formats.numbers import parse_number
-from stonechat.render.measures import in_other_units, other_unit
+from stonechat.render.measures import in_other_units, measures, other_unit, shown_unit, twelve_hours
 
 _DIGITS = 4  # of a figure that is shown in another unit than its field's own
 _SHOWN_STEP = 10.0**-_DIGITS
@@ -28,8 +29,10 @@ class Form(BaseModel):
     def _parse(cls, value: Any, info: ValidationInfo) -> Any:
         entry = cls.model_fields[info.field_name or ""]
         if isinstance(value, str) and _number_kind(entry):
-            number = _figure_of(value, _extra(entry).get("unit", ""))
+            number = typed_figure(value, _extra(entry).get("unit", ""))
             return int(number) if _number_kind(entry) is int and number.is_integer() else number
+        if isinstance(value, str) and _extra(entry).get("kind") == "time":
+            return typed_time(value)
         if isinstance(value, str) and _extra(entry).get("kind") == "moment":
             return _moment(value)
         if "options" in _extra(entry) and value not in _extra(entry)["options"]:
@@ -37,8 +40,14 @@ class Form(BaseModel):
         return value.strip() if isinstance(value, str) else value
 
 
-def _figure_of(text: str, unit: str) -> float:
-    """Return a typed figure in a field's own unit; one without a unit is in that which the page shows."""
+def typed_figure(text: str, unit: str) -> float:
+    """Return a typed figure in a field's own unit; one without a unit is in that which the page shows.
+
+    Raises
+    ------
+    InvalidInput
+        If it is no figure, or its unit is of something else.
+    """
     other = other_unit(unit)
     if other is None:
         return parse_number(text, unit=unit)
@@ -48,6 +57,23 @@ def _figure_of(text: str, unit: str) -> float:
         return parse_number(text, unit=unit)  # its own unit stands behind it
     plain = round(figure, 3)  # what was shown with four decimals comes back as it was
     return plain if abs(plain - figure) * other.factor < _SHOWN_STEP else figure
+
+
+def typed_time(text: str) -> str:
+    """Return a typed time of day as HH:MM; what is none comes back as it is.
+
+    >>> typed_time("9:30 pm"), typed_time("12 am"), typed_time("5:30"), typed_time("25:00")
+    ('21:30', '00:00', '05:30', '25:00')
+    """
+    match = re.fullmatch(r"(\d{1,2})(?::([0-5]\d))?\s*(?:([ap])\.?m\.?)?", text.strip().lower())
+    if match is None or (match[2] is None and match[3] is None):
+        return text.strip()
+    hour, minute = int(match[1]), int(match[2] or 0)
+    if match[3]:
+        if not 1 <= hour <= 12:
+            return text.strip()
+        hour = hour % 12 + (12 if match[3] == "p" else 0)
+    return f"{hour:02d}:{minute:02d}"
 
 
 def _moment(text: str) -> datetime:
@@ -173,7 +199,7 @@ class BoundForm(Generic[S]):
             label=entry.title or name,
             kind=kind,
             value=self.raw.get(name, ""),
-            unit=_shown_unit(str(extra.get("unit", ""))),
+            unit=shown_unit(str(extra.get("unit", ""))),
             help=entry.description or "",
             error=" ".join(self.errors.get(name, ())),
             options=extra.get("options", {}),
@@ -204,14 +230,11 @@ def start_values(schema: type[S], values: Mapping[str, Any]) -> BoundForm[S]:
     return BoundForm(schema, {name: _typed(_shown(schema, name, value)) for name, value in values.items()}, None, {})
 
 
-def _shown_unit(unit: str) -> str:
-    other = other_unit(unit)
-    return unit if other is None else other.unit
-
-
 def _shown(schema: type[Form], name: str, value: Any) -> Any:
     """Return a value of a field in the unit that the page shows."""
     entry = schema.model_fields.get(name)
+    if entry is not None and _extra(entry).get("kind") == "time" and measures().twelve_hours and value:
+        return twelve_hours(*(int(part) for part in str(value).split(":")))
     other = None if entry is None else other_unit(str(_extra(entry).get("unit", "")))
     return value if other is None or not isinstance(value, float | int) else round(other.shown(float(value)), _DIGITS)
 

@@ -7,7 +7,6 @@ from fastapi.responses import JSONResponse, Response
 
 from stonechat.core.kit.ranges import doubt_of
 from stonechat.errors import InvalidInput
-from stonechat.formats.numbers import parse_number
 from stonechat.render.documents.cards import countdown_pdf
 from stonechat.services import editing, exchange, kit_import, shelf, weighing
 from stonechat.services.history import open_plan
@@ -15,7 +14,7 @@ from stonechat.services.kit_import import Choices
 from stonechat.web.contexts.kit import NEW, kit_view
 from stonechat.web.contexts.kit_judge import countdown_view
 from stonechat.web.desk import Room, open_desk, workspace_of
-from stonechat.web.forms.binding import bind
+from stonechat.web.forms.binding import bind, typed_figure
 from stonechat.web.forms.kit import ItemForm
 from stonechat.web.forms.weigh import WheelForm
 from stonechat.web.respond import after_change, download, show
@@ -247,7 +246,7 @@ def take_mass(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) 
     workspace = workspace_of(request)
     typed = sent.text("typed").strip()
     item, count = sent.text("item"), _count(sent)
-    mass = parse_number(typed, unit="g") / 1e3 if typed else weighing.stable_mass(plan_id, item)
+    mass = typed_figure(typed, "g") / 1e3 if typed else weighing.stable_mass(plan_id, item)
     opened = weighing.weigh_item(
         workspace, open_plan(workspace, plan_id), revision=sent.revision, item_id=item, mass=mass, count=count
     )
@@ -260,7 +259,7 @@ def weigh_bag(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) 
     """Hold a packed bag on the scale against the sum of its things."""
     opened = open_plan(workspace_of(request), plan_id)
     typed = sent.text("typed").strip()
-    mass = parse_number(typed, unit="g") / 1e3 if typed else weighing.stable_mass(plan_id, sent.text("bag"))
+    mass = typed_figure(typed, "g") / 1e3 if typed else weighing.stable_mass(plan_id, sent.text("bag"))
     bag = weighing.compare_bag(opened, variant_id, sent.text("bag"), mass)
     return show(request, sent.desk(request, plan_id, variant_id, "kit", opened, edit="tab:weigh", carry={"bag": bag}))
 

@@ -29,9 +29,11 @@ def pages() -> tuple[tuple[str, str, Markup], ...]:
 def _page(name: str) -> tuple[str, str, Markup]:
     text = _FOLDER.joinpath(f"{name}.md").read_text("utf-8")
     title = text.splitlines()[0].lstrip("# ").strip()
+    text = re.sub(r"^!\[[^]]*\]\([^)]*\)\n+", "", text, flags=re.MULTILINE)  # who reads it here has the room itself
     html = MarkdownIt("commonmark", {"html": False}).enable("table").render(text)
     # pages name one another as files; here they are addresses
     html = re.sub(r'href="(\w[\w-]*)\.md(#[\w-]*)?"', lambda m: f'href="{manual_address(m[1])}{m[2] or ""}"', html)
+    html = re.sub(r'<a href="\.\./[^"]*">(.*?)</a>', r"\1", html)  # what is for builders is not shipped
     return name, title, Markup(html)  # noqa: S704  our own pages, and HTML in them is not passed on
 
 

@@ -14,7 +14,6 @@ from stonechat.errors import Conflict, InvalidInput
 from stonechat.formats.course_file import CourseChoice, chosen_track
 from stonechat.formats.detect import is_plan
 from stonechat.formats.line_csv import read_heights
-from stonechat.formats.numbers import parse_number
 from stonechat.formats.plan_json import json_schema
 from stonechat.services import exchange, kit_import
 from stonechat.services import plans as catalogue
@@ -25,7 +24,7 @@ from stonechat.web.contexts.choose import choose_view
 from stonechat.web.contexts.plans import plans_view
 from stonechat.web.desk import workspace_of
 from stonechat.web.forms.begin import BeginForm, begin_fields
-from stonechat.web.forms.binding import bind
+from stonechat.web.forms.binding import bind, typed_figure
 from stonechat.web.respond import NOTE_COOKIE, download, keep_note, kept_note, page, wants_fragment
 from stonechat.web.rooms.common import Sent, SentForm
 
@@ -151,12 +150,12 @@ def _choice(sent: Sent) -> CourseChoice:
 
     def km(name: str) -> float | None:
         text = sent.text(name).strip()
-        return None if not text else 1000.0 * parse_number(text, unit="km")
+        return None if not text else 1000.0 * typed_figure(text, "km")
 
     line, heights = sent.text("line"), sent.text("heights")
     flat = None
     if heights == "flat":
-        flat = parse_number(sent.text("flat_m") or "0", unit="m")
+        flat = typed_figure(sent.text("flat_m") or "0", "m")
         if not LIMITS["height"].low <= flat <= LIMITS["height"].high:
             raise InvalidInput(f"{flat:g} m is no height to ride at; -500 to 9,000 m can be.", subject="flat_m")
     return CourseChoice(

@@ -20,7 +20,7 @@ from stonechat.services.odds import race_odds
 from stonechat.services.routing import stop_named
 from stonechat.web.contexts.rhythm import NIGHT, odds_view, rhythm_view
 from stonechat.web.desk import Room, open_desk, workspace_of
-from stonechat.web.forms.binding import bind
+from stonechat.web.forms.binding import bind, typed_time
 from stonechat.web.forms.rhythm import NightForm, RiderForm, rhythm_form
 from stonechat.web.respond import after_change, render, show
 from stonechat.web.rooms.common import Sent, SentForm
@@ -146,7 +146,7 @@ def sleep(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> R
 def leave_at(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
     """Set when a stop is left by the clock; an empty time leaves it as it comes."""
     stop = stop_named(open_plan(workspace_of(request), plan_id).plan, sent.text("stop"))
-    text = sent.text("leave_at").strip()
+    text = typed_time(sent.text("leave_at"))
     if text and not CLOCK.fullmatch(text):
         raise InvalidInput(f"“{text[:20]}” is no time of day. Write it as 08:30.", subject="leave_at")
 

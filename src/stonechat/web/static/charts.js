@@ -46,12 +46,12 @@
 
   // the ground under the line, darker where it climbs, blue-grey where it falls; over half a kilometre or more
   const STEEP = [
-    [0.08, "#8f4a2a"],
-    [0.05, "#b98a62"],
-    [0.02, "#cfc2a4"],
-    [-0.02, "#dfe0cf"],
-    [-0.05, "#c3cbcf"],
-    [-9, "#93a3ad"],
+    [0.08, "--grade-up3"],
+    [0.05, "--grade-up2"],
+    [0.02, "--grade-up1"],
+    [-0.02, "--grade-flat"],
+    [-0.05, "--grade-down1"],
+    [-9, "--grade-down2"],
   ];
   const ground = (u, data) => {
     const bottom = u.bbox.top + u.bbox.height;
@@ -59,11 +59,11 @@
     let from = 0;
     for (let index = 1; index < data.km.length; index += 1) {
       if (data.km[index] - data.km[from] < block && index < data.km.length - 1) continue;
-      const grade = (data.height_m[index] - data.height_m[from]) / (1000 * (data.km[index] - data.km[from]));
+      const grade = (data.height_m[index] - data.height_m[from]) / (data.run * (data.km[index] - data.km[from]));
       const a = Math.max(u.valToPos(data.km[from], "x", true), u.bbox.left);
       const b = Math.min(u.valToPos(data.km[index], "x", true), u.bbox.left + u.bbox.width);
       if (b > a) {
-        u.ctx.fillStyle = STEEP.find(([least]) => grade >= least)[1];
+        u.ctx.fillStyle = colour(STEEP.find(([least]) => grade >= least)[1]);
         u.ctx.beginPath();
         u.ctx.moveTo(a, bottom);
         for (let k = from; k <= index; k += 1) {
@@ -126,10 +126,10 @@
       hooks,
       cursor: { drag: { x: true, y: false, setScale: true } },
       scales: { x: { time: false }, m: { range: (u, low, high) => [low < 0 ? low - (high - low) * 0.12 : Math.max(0, low - (high - low) * 0.12), high + Math.max(1, (high - low) * 0.06)] } },
-      axes: [axis("km", { size: 34, labelSize: 18 }), axis("height in m", { scale: "m", size: 62 })],
+      axes: [axis(data.units.km[0], { size: 34, labelSize: 18 }), axis(`height in ${data.units.m[0]}`, { scale: "m", size: 62 })],
       series: [
-        { label: "km" },
-        { label: "height in m", scale: "m", stroke: colour("--ink"), width: 1.5, points: { show: false } },
+        { label: data.units.km[0] },
+        { label: `height in ${data.units.m[0]}`, scale: "m", stroke: colour("--ink"), width: 1.5, points: { show: false } },
         { label: "grade in %", scale: "g", stroke: colour("--accent"), width: 0, points: { show: false } },
       ],
     };
@@ -142,12 +142,12 @@
       padding: [20, 12, 0, 0],
       hooks: { draw: [(u) => stopMarks(u, data.stops, true)] },
       scales: { x: { time: false }, kg: { range: (u, low, high) => [Math.floor(low - 0.5), Math.ceil(high + 0.5)] }, l: { range: (u, low, high) => [0, Math.ceil(high + 0.2)] } },
-      axes: [axis("km", { size: 34, labelSize: 18 }), axis("bike and rider in kg", { scale: "kg", size: 56 }), axis("water in l, food in kg", { scale: "l", side: 1, size: 50, grid: { show: false } })],
+      axes: [axis(data.units.km[0], { size: 34, labelSize: 18 }), axis(`bike and rider in ${data.units.kg[0]}`, { scale: "kg", size: 56 }), axis(`water in l, food in ${data.units.kg[0]}`, { scale: "l", side: 1, size: 50, grid: { show: false } })],
       series: [
-        { label: "km" },
-        { label: "mass in kg", scale: "kg", stroke: colour("--ink"), width: 2, points: { show: false } },
+        { label: data.units.km[0] },
+        { label: `mass in ${data.units.kg[0]}`, scale: "kg", stroke: colour("--ink"), width: 2, points: { show: false } },
         { label: "water in l", scale: "l", stroke: colour("--water"), width: 2, points: { show: false } },
-        { label: "food in kg", scale: "l", stroke: colour("--food"), width: 2, dash: [6, 4], points: { show: false } },
+        { label: `food in ${data.units.kg[0]}`, scale: "l", stroke: colour("--food"), width: 2, dash: [6, 4], points: { show: false } },
       ],
     };
     return new uPlot(options, [data.km, data.mass_kg, data.water_l, data.food_kg], box);
@@ -159,6 +159,22 @@
     for (const [, chart] of drawn) chart.cursor.drag.setScale = !event.target.open;
   }, true);
 
+  // the program sends metric figures, and in which units this reader wants them
+  const inUnits = (data) => {
+    const [[, way], [, up], [, mass]] = [data.units.km, data.units.m, data.units.kg];
+    const times = (values, factor) => values && values.map((value) => value * factor);
+    return {
+      ...data,
+      run: (1000 * up) / way, // units of height in a unit of the way
+      km: times(data.km, way),
+      height_m: times(data.height_m, up),
+      mass_kg: times(data.mass_kg, mass),
+      food_kg: times(data.food_kg, mass),
+      dark_km: data.dark_km && data.dark_km.map((span) => times(span, way)),
+      stops: data.stops.map((stop) => ({ ...stop, km: stop.km * way })),
+    };
+  };
+
   const kept = new Map();
   const draw = async (box) => {
     const address = box.dataset.address;
@@ -168,7 +184,7 @@
         box.textContent = "The chart could not be loaded; the table below holds the figures.";
         return;
       }
-      kept.set(address, await answer.json());
+      kept.set(address, inUnits(await answer.json()));
     }
     await document.fonts.ready;
     box.replaceChildren();
