@@ -597,7 +597,7 @@ def test_weather_is_asked_for_and_the_course_is_turned_and_cut(page: Page, own_p
     page.get_by_label("As known on").fill("2027-09-22")
     page.get_by_role("button", name="Ask", exact=True).click()
     expect(page.get_by_text("asked on 22 September 2027: forecast")).to_be_visible()
-    page.get_by_label("Kilometre").fill("226")
+    page.get_by_label("How far along").fill("226")
     page.get_by_label("Day and time").fill("2027-09-25 03:00")
     page.get_by_role("button", name="Tell me").click()
     expect(page.locator("#air-answer")).to_contain_text("°C, wind")
@@ -614,3 +614,22 @@ def test_weather_is_asked_for_and_the_course_is_turned_and_cut(page: Page, own_p
     expect(page.locator("#tape .knot").nth(1)).to_contain_text("Ostrel")
     page.keyboard.press("u")
     expect(page.get_by_role("heading", level=1)).to_contain_text("1\u202f140.0 km")
+
+
+def test_who_reads_in_miles_draws_and_sets_stops_in_miles(page: Page, own_plan: str) -> None:
+    page.goto(own_plan + "/line")
+    page.keyboard.press("?")
+    page.get_by_label("Units", exact=True).select_option("imperial")
+    page.get_by_label("Clock", exact=True).select_option("12")
+    page.get_by_role("button", name="Read it so").click()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("708.4 mi")
+    page.goto(own_plan + "/line?edit=new")
+    over = page.locator("[data-chart=profile] .u-over")
+    box = over.bounding_box()
+    assert box
+    over.click(position={"x": box["width"] / 2, "y": 40})
+    # half of 1,140 km, to a pixel of the chart
+    assert abs(float(page.locator("[name=distance_km]").input_value()) - 354.2) < 4.0
+    page.locator("#stop-name").fill("Half way")
+    page.get_by_role("button", name="Keep the stop").click()
+    expect(page.locator("#tape .knot", has_text="Half way").first).to_contain_text(re.compile(r"35\d mi"))

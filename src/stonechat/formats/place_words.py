@@ -8,7 +8,7 @@ import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from stonechat.core.line.stops import ALWAYS, DAY, KINDS, SERVED, Hours, guess_kind
+from stonechat.core.line.stops import ALWAYS, DAY, FOOD_OFFERS, KINDS, SERVED, Hours, guess_kind
 from stonechat.formats.hours import WEEKDAYS
 
 # words of a kind, the more telling kinds first; matched as whole words
@@ -104,9 +104,8 @@ def read_place(name: str, symbol: str, words: str) -> PlaceWords:
     kind = _kind(symbol) or _kind(name) or _kind(words)
     text = f"{name}. {symbol}. {words}".lower()
     offers = _offers(text)
-    if kind == "town" and ("shop" in offers or "meal" in offers):
-        pass  # what is said of a town is more than what is usual
-    elif kind:
+    is_told = kind == "town" and bool(offers & FOOD_OFFERS)  # what is said of a town is more than what is usual
+    if kind and not is_told:
         offers |= KINDS[kind].offers - _denied(text)
     if offers & {"water"} and _DOUBTFUL.search(text):
         offers = (offers - {"water"}) | {"doubtful_water"}
