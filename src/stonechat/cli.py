@@ -57,7 +57,7 @@ def _database(settings: Settings) -> Iterator[str]:
     if settings.database_url:
         yield settings.database_url
         return
-    with running_cluster(settings.data_dir or default_data_dir()) as url:
+    with running_cluster(settings.data_dir or default_data_dir(), say=lambda words: typer.echo(words, err=True)) as url:
         yield url
 
 
