@@ -1,6 +1,6 @@
 """What all tests share: settings, a private database, the program over it, a demo plan evaluated once."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
@@ -62,7 +62,7 @@ def engine(cluster_url: str) -> Iterator[Engine]:
 def workspace(engine: Engine) -> Workspace:
     """A workspace over an empty database; a packing runs at once, in place of a worker."""
     with engine.begin() as connection:
-        connection.execute(text("truncate plan, course, plan_step, pack_run, upload, shelf_item cascade"))
+        connection.execute(text("truncate plan, course, plan_step, pack_run, upload, shelf_item, commit_mark cascade"))
     store, chosen = Store(engine), Settings(pack_limit_s=20.0)
     plain = Workspace(store=store, settings=chosen)
     return Workspace(store=store, settings=chosen, defer_pack=lambda run: run_packing(plain, run))
@@ -77,8 +77,26 @@ def opened(workspace: Workspace) -> OpenPlan:
 @pytest.fixture
 def client(workspace: Workspace) -> Iterator[TestClient]:
     """The program, asked without a browser; an unexpected error answers as it would to a person."""
-    with TestClient(create_app(workspace), raise_server_exceptions=False, follow_redirects=False) as made:
+    with TestClient(
+        create_app(workspace),
+        base_url="http://127.0.0.1",
+        raise_server_exceptions=False,
+        follow_redirects=False,
+    ) as made:
         yield made
+
+
+@pytest.fixture(scope="session")
+def data_dir(tmp_path_factory: pytest.TempPathFactory) -> Callable[[str], Path]:
+    """Make a data folder that the database's own user can reach."""
+
+    def make(name: str) -> Path:
+        folder = tmp_path_factory.mktemp(name)
+        for parent in (folder, *folder.parents[:3]):
+            parent.chmod(0o755)
+        return folder / "data"
+
+    return make
 
 
 @pytest.fixture

@@ -15,12 +15,12 @@ from urllib.request import urlopen
 
 import pytest
 
-from stonechat.cli import loopback_socket
 from stonechat.cluster import running_cluster
 from stonechat.core.kit.item import Item
 from stonechat.core.plan.beginning import Spoken, begin_plan
 from stonechat.formats.gpx import read_gpx
 from stonechat.formats.plan_json import write_plan
+from stonechat.program.serving import loopback_socket
 from stonechat.settings import Settings
 from tests.formats.test_gpx import course
 

@@ -3,27 +3,27 @@
 import json
 import os
 import signal
-import socket
-import subprocess
 import sys
 import threading
 import time
 from collections.abc import Callable, Iterator
-from contextlib import ExitStack, contextmanager
+from contextlib import ExitStack, contextmanager, suppress
 from pathlib import Path
 from typing import Annotated, Any
 from uuid import UUID
 
 import typer
 
-from stonechat.cluster import default_data_dir, running_cluster
+from stonechat.cluster import default_data_dir, running_cluster, stop_if_unused
 from stonechat.core.plan.plan import Plan
 from stonechat.db.migrate import migrate as run_migrations
 from stonechat.db.session import Store, make_engine
-from stonechat.errors import InvalidInput, NotFound, StonechatError, Unavailable, UnreadableFile
+from stonechat.errors import InvalidInput, NotFound, StonechatError, UnreadableFile
 from stonechat.formats.course_file import CourseChoice
 from stonechat.formats.plan_json import json_schema, read_plan
 from stonechat.jobs.app import defer_pack, make_queue
+from stonechat.program.keeping import looked_after
+from stonechat.program.serving import serve as serve_pages
 from stonechat.services import analysis, exchange, plans
 from stonechat.services.history import open_plan
 from stonechat.services.workspace import Workspace
@@ -37,7 +37,7 @@ app = typer.Typer(
 )
 Json = Annotated[bool, typer.Option("--json", help="Print JSON instead of a short text.")]
 Port = Annotated[int | None, typer.Option(min=0, max=65_535, help="Loopback port; 0: any that is free.")]
-_BACKLOG = 512  # connections that may wait
+_MIGRATION_S = 3_600.0  # s that one statement of a migration may take
 VariantId = Annotated[str, typer.Option("--variant", help="Which variant; the plan's first where not given.")]
 PlanFile = Annotated[Path, typer.Argument(help="An exported plan (JSON).", show_default=False)]
 
@@ -54,11 +54,23 @@ def main() -> None:
 @contextmanager
 def _database(settings: Settings) -> Iterator[str]:
     """Give the address of the database: the one in the settings, else the private cluster's, running meanwhile."""
-    if settings.database_url:
+    folder = _own_folder(settings)
+    if folder is None:
         yield settings.database_url
         return
-    with running_cluster(settings.data_dir or default_data_dir(), say=lambda words: typer.echo(words, err=True)) as url:
+    with running_cluster(folder, say=_say) as url:
         yield url
+
+
+def _own_folder(settings: Settings) -> Path | None:
+    """Return the folder of the private cluster, or None where the database is named in the settings."""
+    return None if settings.database_url else settings.data_dir or default_data_dir()
+
+
+def _bring_up_to_date(url: str) -> None:
+    engine = make_engine(url, patience=_MIGRATION_S)
+    run_migrations(engine)
+    engine.dispose()
 
 
 @contextmanager
@@ -66,8 +78,8 @@ def _workspace() -> Iterator[tuple[Workspace, str]]:
     """Open the store, brought to its newest state."""
     settings = read_settings()
     with _database(settings) as url:
+        _bring_up_to_date(url)
         engine = make_engine(url)
-        run_migrations(engine)
         queue = make_queue(url)
         with queue.open():
             store = Store(engine)
@@ -75,74 +87,21 @@ def _workspace() -> Iterator[tuple[Workspace, str]]:
         engine.dispose()
 
 
-def loopback_socket(wanted: int) -> socket.socket:
-    """Return a socket that listens on a loopback port: the wanted one, or any where that is taken (0: any).
-
-    The server is handed this very socket, so that nobody can take the port in between.
-    """
-    for port in (wanted, 0):
-        listening = socket.socket()
-        listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-        try:
-            listening.bind(("127.0.0.1", port))
-            listening.listen(_BACKLOG)
-        except OSError:
-            listening.close()
-            continue
-        return listening
-    raise Unavailable("No loopback port is free. End a program that holds one, then start again.")
-
-
-@contextmanager
-def _worker(url: str) -> Iterator[None]:
-    """Run a worker beside the web server."""
-    command = [sys.executable, "-m", "stonechat", "work", "--parent", str(os.getpid())]
-    process = subprocess.Popen(
-        command,
-        env={**os.environ, "STONECHAT_DATABASE_URL": url},
-        stdin=subprocess.DEVNULL,
-        stdout=subprocess.DEVNULL,  # the solver's banner; what matters goes to stderr
-        start_new_session=True,  # Ctrl-C is for this process, which then ends the worker
-    )
-    try:
-        yield
-    finally:
-        process.terminate()
-        try:
-            process.wait(timeout=10)
-        except subprocess.TimeoutExpired:
-            process.kill()
-
-
-def _serve(workspace: Workspace, *, port: int | None) -> None:
-    import uvicorn
-
-    from stonechat.web.app import create_app
-
-    wanted = workspace.settings.port if port is None else port
-    with loopback_socket(wanted) as listening:
-        got = listening.getsockname()[1]
-        web = create_app(workspace)
-        server = uvicorn.Server(uvicorn.Config(web, log_level="warning", server_header=False))
-        taken = f"Port {wanted} is taken, so " if wanted not in (0, got) else ""
-        sentence = f"{taken}Stonechat is at http://127.0.0.1:{got}/"
-        threading.Thread(target=_announce, args=(server, sentence), daemon=True).start()
-        server.run(sockets=[listening])
-
-
-def _announce(server: Any, sentence: str) -> None:
-    while not server.started:
-        time.sleep(0.05)
-    typer.echo(f"{sentence}  (Ctrl-C stops it)")
+def _say(words: str) -> None:
+    with suppress(OSError):  # a terminal that was closed
+        typer.echo(words, err=True)
 
 
 def _stop_on_signal() -> None:
-    """Let a polite kill unwind like Ctrl-C, so that the worker and the database stop too."""
+    """Let a polite kill, and a terminal that is closed, unwind like Ctrl-C, so that all the rest stops too."""
 
     def leave(*_: object) -> None:
         raise SystemExit(0)
 
     signal.signal(signal.SIGTERM, leave)
+    if signal.getsignal(signal.SIGHUP) is not signal.SIG_IGN:  # else whoever started it wants it to stay
+        # the web server knows how to end at the other signal
+        signal.signal(signal.SIGHUP, lambda *_: signal.raise_signal(signal.SIGTERM))
 
 
 @app.command()
@@ -154,8 +113,8 @@ def demo(
     with ExitStack() as stack:
         workspace, url = stack.enter_context(_workspace())
         exchange.ensure_demo(workspace)
-        stack.enter_context(_worker(url))
-        _until_told(lambda: _serve(workspace, port=port))
+        stack.enter_context(looked_after(url, _own_folder(workspace.settings), say=_say))
+        _until_told(lambda: serve_pages(workspace, port=port, say=typer.echo))
 
 
 @app.command()
@@ -165,7 +124,7 @@ def serve(
     """Start the program without demo data; `stonechat work` beside it does the packing."""
     _stop_on_signal()
     with _workspace() as (workspace, _):
-        _until_told(lambda: _serve(workspace, port=port))
+        _until_told(lambda: serve_pages(workspace, port=port, say=typer.echo))
 
 
 def _until_told(run: Callable[[], None]) -> None:
@@ -176,23 +135,34 @@ def _until_told(run: Callable[[], None]) -> None:
 
 
 @app.command()
-def work(parent: Annotated[int, typer.Option(hidden=True)] = 0) -> None:
+def work(
+    parent: Annotated[int, typer.Option(hidden=True)] = 0,
+    left_behind: Annotated[Path | None, typer.Option(hidden=True)] = None,
+) -> None:
     """Run queued packings; start as many as you have machines."""
     from stonechat.worker.main import work as run_worker
 
     if parent:
-        threading.Thread(target=_end_with_parent, args=(parent,), daemon=True).start()
+        threading.Thread(target=_end_with_parent, args=(parent, left_behind), daemon=True).start()
     settings = read_settings()
     with _database(settings) as url:
         engine = make_engine(url)
-        run_migrations(engine)
-        _until_told(lambda: run_worker(Workspace(store=Store(engine), settings=settings), url))
+        _bring_up_to_date(url)
+        queue = make_queue(url)
+        with queue.open():
+            workspace = Workspace(store=Store(engine), settings=settings, defer_pack=lambda run: defer_pack(queue, run))
+            _until_told(lambda: run_worker(workspace, url))
 
 
-def _end_with_parent(parent: int) -> None:
+def _end_with_parent(parent: int, left_behind: Path | None) -> None:
+    """End when the program that started this worker is gone, and stop the database that it cannot stop any more."""
     while os.getppid() == parent:
         time.sleep(1.0)
-    os.kill(os.getpid(), signal.SIGTERM)
+    try:
+        if left_behind is not None:
+            stop_if_unused(left_behind)
+    finally:
+        os._exit(0)  # a solver that computes would keep the process for as long as it likes
 
 
 @app.command()

@@ -10,6 +10,7 @@
     ├─ Conflict              edited meanwhile; already running
     ├─ ConvergenceError      a computation found no answer
     └─ Unavailable           database, worker or device does not answer
+       └─ NotKnown           whether a change was kept cannot be told yet
 """
 
 
@@ -48,3 +49,7 @@ class ConvergenceError(StonechatError):
 
 class Unavailable(StonechatError):
     """A service that is needed does not answer."""
+
+
+class NotKnown(Unavailable):
+    """The database went away while it kept a change, and what became of that cannot be found out yet."""

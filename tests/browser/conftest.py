@@ -1,15 +1,12 @@
 """The real program, started as a rider starts it, and the real browser before it."""
 
-import os
 import re
-import signal
-import subprocess
-import sys
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
+from tests.programs import Program
 
 from stonechat.demo.corvane import demo_plan
 from stonechat.formats.plan_json import write_plan
@@ -23,66 +20,6 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     for item in items:
         if Path(__file__).parent in item.path.parents:
             item.add_marker(pytest.mark.xdist_group("browser"))
-
-
-class Program:
-    """A running `demo` with a data folder of its own."""
-
-    def __init__(self, folder: Path) -> None:
-        with (folder.parent / "program.err").open("a") as errors:
-            self._process = subprocess.Popen(
-                [sys.executable, "-m", "stonechat", "demo", "--port", "0"],
-                stdout=subprocess.PIPE,
-                stderr=errors,
-                text=True,
-                start_new_session=True,
-                env={**os.environ, "STONECHAT_DATA_DIR": str(folder), "PYTHONUNBUFFERED": "1"},
-            )
-        assert self._process.stdout is not None
-        line = self._process.stdout.readline()
-        found = re.search(r"http://127\.0\.0\.1:\d+", line)
-        if found is None:
-            self._process.kill()
-            pytest.fail("The program did not start: " + line + (folder.parent / "program.err").read_text())
-        self.address = found[0]
-
-    def interrupt(self) -> int:
-        """Press Ctrl-C and wait for the end."""
-        os.killpg(self._process.pid, signal.SIGINT)
-        return self._end()
-
-    def terminate(self) -> int:
-        """Ask the program alone to end."""
-        self._process.terminate()
-        return self._end()
-
-    def kill(self) -> None:
-        """Kill the program where it stands."""
-        self._process.kill()
-        self._end()
-
-    def is_alive(self) -> bool:
-        """Whether it still runs."""
-        return self._process.poll() is None
-
-    def _end(self) -> int:
-        code = self._process.wait(timeout=40)
-        assert self._process.stdout is not None
-        self._process.stdout.close()
-        return code
-
-
-@pytest.fixture(scope="session")
-def data_dir(tmp_path_factory: pytest.TempPathFactory) -> Callable[[str], Path]:
-    """Make a data folder that the database's own user can reach."""
-
-    def make(name: str) -> Path:
-        folder = tmp_path_factory.mktemp(name)
-        for parent in (folder, *folder.parents[:3]):
-            parent.chmod(0o755)
-        return folder / "data"
-
-    return make
 
 
 class Running:

@@ -6,6 +6,8 @@ import pytest
 from sqlalchemy import Engine, text
 
 from stonechat.core.load.judge import judge
+from stonechat.db import packing as runs
+from stonechat.db import presence
 from stonechat.errors import Conflict
 from stonechat.services import editing, history, packing, plans, proposal, rigging
 from stonechat.services.evaluation import evaluated
@@ -86,12 +88,46 @@ def test_only_one_run_at_a_time_and_a_waiting_one_can_be_stopped(workspace: Work
     assert run is not None and not run.is_active
 
 
-def test_a_run_whose_worker_died_ends_with_a_sentence(workspace: Workspace, lighter: OpenPlan, engine: Engine) -> None:
+def test_a_run_whose_worker_died_waits_for_another_and_is_given_up_after_three(
+    workspace: Workspace, lighter: OpenPlan, engine: Engine
+) -> None:
+    queued: list[int] = []
+    idle = Workspace(store=workspace.store, settings=workspace.settings, defer_pack=queued.append)
+    asked = packing.start_packing(idle, lighter.id, "a")
+    for attempt in (1, 2, 3):
+        with idle.store.transaction() as session:
+            claimed = runs.claim_run(session, asked.id)
+            assert claimed is not None and claimed.attempts == attempt
+        with presence.at_work_on(engine, asked.id) as is_ours:
+            assert is_ours
+            run = packing.packing_run(idle, lighter.id, "a")
+            assert run is not None and run.state == "running"  # as long as somebody works on it
+            with presence.at_work_on(engine, asked.id) as is_others:
+                assert not is_others
+        run = packing.packing_run(idle, lighter.id, "a")
+        assert run is not None and run.state == ("waiting" if attempt < 3 else "failed")
+    assert queued == [asked.id] * 3  # asked for once, and twice again
+    assert run.result == {
+        "reasons": ["The solver was cut off three times without an answer. The load is as it was; start it again."]
+    }
+    assert open_plan(idle, lighter.id) == lighter
+
+
+def test_a_run_waits_as_long_as_no_worker_is_there(workspace: Workspace, lighter: OpenPlan, engine: Engine) -> None:
     idle = Workspace(store=workspace.store, settings=workspace.settings)
     packing.start_packing(idle, lighter.id, "a")
     with engine.begin() as connection:
-        connection.execute(text("update pack_run set heard_at = now() - interval '5 minutes'"))
+        connection.execute(text("update pack_run set heard_at = now() - interval '5 days'"))
     run = packing.packing_run(idle, lighter.id, "a")
-    assert run is not None and run.state == "failed"
-    assert run.result == {"reasons": ["No worker answered. Start it again; the load is as it was."]}
-    assert open_plan(idle, lighter.id) == lighter
+    assert run is not None and run.state == "waiting" and run.waits_for_worker
+    with presence.worker_present(engine):
+        run = packing.packing_run(idle, lighter.id, "a")
+        assert run is not None and run.state == "waiting" and not run.waits_for_worker
+
+
+def test_a_run_that_waits_without_a_job_is_queued_again(workspace: Workspace, lighter: OpenPlan) -> None:
+    queued: list[int] = []
+    idle = Workspace(store=workspace.store, settings=workspace.settings)  # its job is lost
+    asked = packing.start_packing(idle, lighter.id, "a")
+    packing.take_up_lost_runs(replace(idle, defer_pack=queued.append))
+    assert queued == [asked.id]

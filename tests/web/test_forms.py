@@ -178,7 +178,9 @@ def test_every_error_answers_as_page_as_part_and_as_data(
     assert page.status_code == part.status_code == data.status_code == status
     assert "<!doctype html>" in page.text and "&lt;b&gt;full&lt;/b&gt;" in page.text
     assert "<html" not in part.text and part.headers["HX-Retarget"] == "#messages"
-    assert data.json() == {"error": "The bag is <b>full</b>. Empty it.", "subject": "bag", "reference": ""}
+    told = data.json()
+    assert told.pop("error").startswith("The bag is <b>full</b>. Empty it.")
+    assert told == {"subject": "bag", "reference": ""}
 
 
 def _schemas() -> list[type[Form]]:

@@ -5,7 +5,7 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import func, select, update
+from sqlalchemy import func, select, text, update
 from sqlalchemy.orm import Session
 
 from stonechat.db.rows import PackRow
@@ -30,6 +30,8 @@ class PackRun:
     gap: float | None
     result: dict[str, Any] | None
     heard_at: datetime
+    attempts: int = 0
+    waits_for_worker: bool = False  # nobody is there who could take it up
 
     @property
     def is_active(self) -> bool:
@@ -53,6 +55,7 @@ def _run(row: PackRow) -> PackRun:
         gap=row.gap,
         result=row.result,
         heard_at=row.heard_at,
+        attempts=row.attempts,
     )
 
 
@@ -86,6 +89,44 @@ def latest_run(session: Session, plan_id: UUID, variant_id: str, kind: str = "")
 def update_run(session: Session, run_id: int, **values: Any) -> None:
     """Set figures of a run, and note that it was heard from."""
     session.execute(update(PackRow).where(PackRow.id == run_id).values(heard_at=func.now(), **values))
+
+
+def claim_run(session: Session, run_id: int) -> PackRun | None:
+    """Take up a run that waits, or return None where somebody else did or it was stopped."""
+    claimed = session.execute(
+        update(PackRow)
+        .where(PackRow.id == run_id, PackRow.state == "waiting")
+        .values(state="running", attempts=PackRow.attempts + 1, heard_at=func.now())
+        .returning(PackRow.id)
+    ).scalar()
+    return None if claimed is None else _run(session.get_one(PackRow, run_id, populate_existing=True))
+
+
+def let_go(session: Session, run_id: int, *, most_attempts: int, reason: str) -> PackRun:
+    """Let a run whose worker is gone wait again, or fail with a reason where it was begun too often."""
+    of_it = (PackRow.id == run_id, PackRow.state == "running")
+    session.execute(
+        update(PackRow)
+        .where(*of_it, PackRow.attempts >= most_attempts)
+        .values(state="failed", result={"reasons": [reason]})
+    )
+    session.execute(update(PackRow).where(*of_it).values(state="waiting", heard_at=func.now()))
+    return _run(session.get_one(PackRow, run_id, populate_existing=True))
+
+
+def active_runs(session: Session) -> tuple[PackRun, ...]:
+    """Return all runs that wait or run, of all plans."""
+    rows = session.scalars(select(PackRow).where(PackRow.state.in_(("waiting", "running"))).order_by(PackRow.id))
+    return tuple(_run(row) for row in rows)
+
+
+def is_queued(session: Session, run_id: int, task: str) -> bool:
+    """Tell whether the queue holds a job for a run."""
+    query = text(
+        "select count(*) from procrastinate_jobs where status = 'todo' and task_name = :task "
+        "and args ->> 'run_id' = cast(:run as text)"
+    )
+    return bool(session.execute(query, {"task": task, "run": run_id}).scalar_one())
 
 
 def mark_seen(session: Session, run_id: int) -> None:

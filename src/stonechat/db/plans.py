@@ -14,10 +14,12 @@ from sqlalchemy.orm import Session
 from stonechat.core.line.track import Track
 from stonechat.core.numerics.arrays import FloatArray, frozen
 from stonechat.db.rows import CourseRow, PlanRow, StepRow
+from stonechat.db.session import patiently
 from stonechat.errors import NotFound
 
 STEPS_KEPT = 200
 DAYS_KEPT = 30  # a deleted plan waits
+_LONGEST_IMPORT = 120.0  # s
 _ONE_AT_A_TIME = 0x57_0E_C4_A8  # key of an advisory lock
 
 
@@ -64,7 +66,11 @@ def _head(row: PlanRow) -> PlanHead:
 
 def one_at_a_time(session: Session) -> None:
     """Wait until no other transaction is past this point; it is let go with the transaction."""
-    session.execute(select(func.pg_advisory_xact_lock(_ONE_AT_A_TIME)))
+    patiently(
+        lambda: bool(session.scalar(select(func.pg_try_advisory_xact_lock(_ONE_AT_A_TIME)))),
+        seconds=_LONGEST_IMPORT,
+        sentence="Another import has been running for two minutes. Try again when it has ended.",
+    )
 
 
 def list_plans(session: Session) -> tuple[PlanHead, ...]:

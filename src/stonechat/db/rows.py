@@ -104,12 +104,22 @@ class PackRow(Base):
     state: Mapped[str] = mapped_column(Text, server_default=text("'waiting'"))
     seen: Mapped[bool] = mapped_column(server_default=text("false"))  # whether its end was shown
     stop_wanted: Mapped[bool] = mapped_column(server_default=text("false"))
+    attempts: Mapped[int] = mapped_column(server_default=text("0"))  # how often a worker began it
     best_min: Mapped[float | None]
     bound_min: Mapped[float | None]
     gap: Mapped[float | None]
     result: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
     made_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=_NOW)
     heard_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=_NOW)
+
+
+class CommitMarkRow(Base):
+    """A mark that a transaction which wrote something left; read when the answer to its commit was lost."""
+
+    __tablename__ = "commit_mark"
+
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    made_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=_NOW, index=True)
 
 
 class ShelfRow(Base):

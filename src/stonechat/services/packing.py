@@ -4,7 +4,6 @@ import math
 import time
 from collections.abc import Mapping
 from dataclasses import replace
-from datetime import UTC, datetime, timedelta
 from typing import Any
 from uuid import UUID
 
@@ -15,14 +14,17 @@ from stonechat.core.load.solve import Packing, PackingResult, Progress, lower_bo
 from stonechat.core.plan.evaluate import Evaluation
 from stonechat.core.plan.packing import AS_IT_IS, Trial, mounting_minutes, packing_problem
 from stonechat.db import packing as runs
+from stonechat.db import presence
 from stonechat.db.packing import PackRun
-from stonechat.errors import Conflict, NotFound
+from stonechat.errors import Conflict, NotFound, Unavailable
+from stonechat.jobs.app import PACK_TASK
 from stonechat.services.editing import move_items
 from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan, open_plan
 from stonechat.services.workspace import Workspace
 
-_SILENT = timedelta(seconds=90)  # a run not heard from for so long has lost its worker
+_MOST_ATTEMPTS = 3  # a run that ends its worker so often is given up
+_CUT_OFF = "The solver was cut off three times without an answer. The load is as it was; start it again."
 _DIFFERENT_SHARE = 0.2  # 1, share of the time limit for each different packing
 _MOST_REFUSALS = 60  # moves whose refusal is priced
 DECIDING = Trial(decides=True)
@@ -76,14 +78,34 @@ def start_packing(
 
 
 def packing_run(workspace: Workspace, plan_id: UUID, variant_id: str, kind: str = "") -> PackRun | None:
-    """Return the newest run, of one kind or of any; one whose worker fell silent is marked as failed."""
+    """Return the newest run, of one kind or of any; one whose worker is gone waits for another."""
     with workspace.store.transaction() as session:
         run = runs.latest_run(session, plan_id, variant_id, kind)
-        if run is not None and run.is_active and datetime.now(UTC) - run.heard_at > _SILENT:
-            reason = "No worker answered. Start it again; the load is as it was."
-            runs.update_run(session, run.id, state="failed", result={"reasons": [reason]})
-            run = runs.read_run(session, run.id)
-        return run
+        if run is None or not run.is_active:
+            return run
+        if run.state == "waiting":
+            return replace(run, waits_for_worker=not presence.workers(session))
+        if presence.is_worked_on(session, run.id):
+            return run
+        run = runs.let_go(session, run.id, most_attempts=_MOST_ATTEMPTS, reason=_CUT_OFF)
+    if run.state == "waiting":
+        workspace.defer_pack(run.id)
+    return run
+
+
+def take_up_lost_runs(workspace: Workspace) -> None:
+    """Queue again what no living worker works on and what waits without a job, as after a kill."""
+    with workspace.store.transaction() as session:
+        lost = []
+        for run in runs.active_runs(session):
+            if run.state == "running":
+                if presence.is_worked_on(session, run.id):
+                    continue
+                run = runs.let_go(session, run.id, most_attempts=_MOST_ATTEMPTS, reason=_CUT_OFF)
+            if run.state == "waiting" and not runs.is_queued(session, run.id, PACK_TASK):
+                lost.append(run.id)
+    for run_id in lost:
+        workspace.defer_pack(run_id)
 
 
 def see_packing(workspace: Workspace, plan_id: UUID, variant_id: str) -> None:
@@ -137,15 +159,26 @@ class _Reporter:
 
 
 def run_packing(workspace: Workspace, run_id: int) -> None:
-    """Solve a run and store what came out; called by a worker."""
-    with workspace.store.transaction() as session:
-        run = runs.read_run(session, run_id)
-        if run.state != "waiting":
+    """Solve a run and store what came out; called by a worker.
+
+    Where the database goes away the run stays as it is: it is taken up again when the database is back.
+    """
+    with presence.at_work_on(workspace.store.engine, run_id) as is_ours:
+        if not is_ours:
             return
-        runs.update_run(session, run_id, state="running")
+        with workspace.store.transaction() as session:
+            run = runs.claim_run(session, run_id)
+        if run is not None:
+            _answer(workspace, run)
+
+
+def _answer(workspace: Workspace, run: PackRun) -> None:
+    run_id = run.id
     try:
         opened = open_plan(workspace, run.plan_id)
         outcome = _ANSWERS[run.kind](workspace, opened, run, _Reporter(workspace, run_id))
+    except Unavailable:
+        raise
     except Exception:
         with workspace.store.transaction() as session:
             reason = "The solver failed; the fault is ours. The load is as it was."

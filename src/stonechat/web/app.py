@@ -1,28 +1,42 @@
 """The program: middleware, error answers, static files, rooms."""
 
-from fastapi import FastAPI, Request
-from fastapi.middleware.gzip import GZipMiddleware
-from fastapi.responses import Response
+from functools import partial
 
+from fastapi import FastAPI
+from fastapi.middleware.gzip import GZipMiddleware
+from starlette.types import Receive, Scope, Send
+
+from stonechat.db.session import make_probe
 from stonechat.services.workspace import Workspace
 from stonechat.web import reading
 from stonechat.web.errors import add_handlers
-from stonechat.web.rooms import cards, kit, line, load, manual, plans, rhythm, rig, room, supply
-from stonechat.web.security import guard
+from stonechat.web.rooms import cards, health, kit, line, load, manual, plans, rhythm, rig, room, supply
+from stonechat.web.security import Guard
 from stonechat.web.static_files import FOLDER, HashedStatic
 
 _ROOMS = (line, rhythm, rig, kit, load, supply, cards)
 
 
-def create_app(workspace: Workspace) -> FastAPI:
+class Program(FastAPI):
+    """The program behind its guard."""
+
+    guard: Guard
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Answer one request."""
+        await self.guard(scope, receive, send)
+
+
+def create_app(workspace: Workspace) -> Program:
     """Return the program over a workspace."""
-    app = FastAPI(title="Stonechat", docs_url=None, redoc_url=None, openapi_url=None)
+    app = Program(title="Stonechat", docs_url=None, redoc_url=None, openapi_url=None)
+    app.guard = Guard(partial(FastAPI.__call__, app), upload_limit=workspace.settings.upload_limit_mb * 1e6)
     app.state.workspace = workspace
+    app.state.probe = make_probe(workspace.store.engine)
     app.state.rooms = tuple(module.ROOM for module in _ROOMS)
     add_handlers(app)
     app.add_middleware(GZipMiddleware, minimum_size=1_000, compresslevel=3)
     app.middleware("http")(reading.in_chosen_measures)
-    app.middleware("http")(guard(workspace.settings.upload_limit_mb * 1e6))
     app.mount("/static", HashedStatic(directory=str(FOLDER)), name="static")
     app.include_router(plans.router)
     app.include_router(manual.router)
@@ -30,9 +44,5 @@ def create_app(workspace: Workspace) -> FastAPI:
     for module in (*_ROOMS, room):
         app.include_router(module.router)
 
-    @app.get("/healthy")
-    def healthy(request: Request) -> Response:
-        """Say that the program answers."""
-        return Response("yes", media_type="text/plain")
-
+    app.include_router(health.router)
     return app

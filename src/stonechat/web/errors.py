@@ -7,8 +7,19 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import HTMLResponse, JSONResponse, Response
 from starlette.exceptions import HTTPException
+from starlette.requests import ClientDisconnect
 
-from stonechat.errors import Conflict, ConvergenceError, InvalidInput, NotFound, StonechatError, TooLarge, Unavailable
+from stonechat.db.session import COMMITS
+from stonechat.errors import (
+    Conflict,
+    ConvergenceError,
+    InvalidInput,
+    NotFound,
+    NotKnown,
+    StonechatError,
+    TooLarge,
+    Unavailable,
+)
 from stonechat.web.respond import render, wants_fragment
 
 _STATUS: dict[type[StonechatError], int] = {
@@ -22,12 +33,17 @@ _STATUS: dict[type[StonechatError], int] = {
 _TITLES = {
     404: "Not here",
     405: "Not possible here",
+    408: "Too slow",
     409: "Changed meanwhile",
     413: "Too large",
     422: "This cannot be used",
     503: "Not reachable",
 }
 _log = logging.getLogger("stonechat.web")
+
+
+class TooSlow(Exception):
+    """What a client sends comes too slowly."""
 
 
 def status_of(error: StonechatError) -> int:
@@ -40,15 +56,19 @@ def add_handlers(app: FastAPI) -> None:
     app.add_exception_handler(StonechatError, _ours)
     app.add_exception_handler(HTTPException, _frameworks)
     app.add_exception_handler(RequestValidationError, _malformed)
+    app.add_exception_handler(ClientDisconnect, _went_away)
+    app.add_exception_handler(TooSlow, _too_slow)
     app.add_exception_handler(Exception, _unexpected)
 
 
-def answer_error(request: Request, *, status: int, sentence: str, subject: str = "", reference: str = "") -> Response:
+def answer_error(
+    request: Request, *, status: int, sentence: str, subject: str = "", reference: str = "", waits: bool = False
+) -> Response:
     """Return the answer to an error in the form that was asked for."""
     title = _TITLES.get(status, "This went wrong")
     if "application/json" in request.headers.get("accept", ""):
         return JSONResponse({"error": sentence, "subject": subject, "reference": reference}, status_code=status)
-    context = {"title": title, "sentence": sentence, "reference": reference, "status": status}
+    context = {"title": title, "sentence": sentence, "reference": reference, "status": status, "waits": waits}
     if wants_fragment(request.headers):
         headers = {"HX-Retarget": "#messages", "HX-Reswap": "innerHTML", "HX-Push-Url": "false"}
         return HTMLResponse(render("shell/_message.html", **context), status_code=status, headers=headers)
@@ -58,7 +78,43 @@ def answer_error(request: Request, *, status: int, sentence: str, subject: str =
 def _ours(request: Request, error: Exception) -> Response:
     if not isinstance(error, StonechatError):
         raise error
+    if isinstance(error, Unavailable):
+        return _unavailable(request, error)
     return answer_error(request, status=status_of(error), sentence=error.message, subject=error.subject)
+
+
+def _unavailable(request: Request, error: Unavailable) -> Response:
+    """Say what became of what was asked, as far as that is known; the page's script goes on from there."""
+    if request.method in ("GET", "HEAD"):
+        became, more = "asked", "This page goes on by itself as soon as that is over."
+    elif isinstance(error, NotKnown):
+        became, more = "unknown", ""
+    elif _kept_something():
+        became, more = "kept", "What you changed was kept; load the page again to see it."
+    else:
+        became, more = "not", "Nothing was changed. It can be sent again as soon as that is over."
+    sentence = f"{error.message} {more}".strip()
+    answer = answer_error(request, status=503, sentence=sentence, subject=error.subject, waits=became == "asked")
+    answer.headers["Retry-After"] = "2"
+    answer.headers["X-Kept"] = became
+    return answer
+
+
+def _kept_something() -> bool:
+    commits = COMMITS.get()
+    return commits is not None and commits.count > 0
+
+
+def _went_away(request: Request, error: Exception) -> Response:
+    """Nobody reads the answer to a client that has left, and its leaving is no failure of ours."""
+    return Response(status_code=400)
+
+
+def _too_slow(request: Request, error: Exception) -> Response:
+    sentence = "What was sent came too slowly and was given up; nothing was changed. Send it again."
+    answer = answer_error(request, status=408, sentence=sentence)
+    answer.headers["Connection"] = "close"
+    return answer
 
 
 def _frameworks(request: Request, error: Exception) -> Response:
@@ -90,10 +146,11 @@ def _malformed(request: Request, error: Exception) -> Response:
 
 def _unexpected(request: Request, error: Exception) -> Response:
     reference = secrets.token_hex(4)
+    kept = "What you changed was kept." if _kept_something() else "Nothing that was kept is lost."
     _log.error("failed %s %s reference=%s", request.method, request.url.path, reference, exc_info=error)
     return answer_error(
         request,
         status=500,
-        sentence="The fault is ours. Nothing of what was kept is lost; load the page again.",
+        sentence=f"The fault is ours. {kept} Load the page again.",
         reference=reference,
     )

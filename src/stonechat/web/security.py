@@ -1,11 +1,17 @@
-"""Headers that keep a page to itself, and refusal of what comes from elsewhere or is too large."""
+"""What stands around every answer: headers that keep a page to itself, refusal of what comes from elsewhere, is too
+large or too slow, and a count of what was kept on behalf of the request."""
 
-from collections.abc import Awaitable, Callable
+import asyncio
+import time
+from urllib.parse import urlsplit
 
 from fastapi import Request
 from fastapi.responses import Response
+from starlette.datastructures import MutableHeaders
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from stonechat.web.errors import answer_error
+from stonechat.db.session import COMMITS, Commits
+from stonechat.web.errors import TooSlow, answer_error
 
 _HEADERS = {
     "Content-Security-Policy": "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; "
@@ -15,45 +21,100 @@ _HEADERS = {
     "Referrer-Policy": "same-origin",
     "Cross-Origin-Opener-Policy": "same-origin",
 }
-_LOCAL_HOSTS = frozenset({"127.0.0.1", "localhost", "[::1]", "testserver"})
-_FORM_BYTES = 1_000_000  # what a request without a file may hold
+_LOCAL_HOSTS = frozenset({"127.0.0.1", "localhost", "[::1]"})
+_FORM_BYTES = 3_000_000  # what a request without a file may hold: a table of 2 MB pasted, as a form writes it
 _MOST_DROPPED = 300_000_000  # bytes
 _SLACK = 100_000  # bytes of wrapping around a file
+_SILENCE_S = 15.0  # between two pieces of what is sent
+_SLOWEST = 20_000  # bytes a second, over all of what is sent
+_GRACE_S = 15.0
 
 
-def guard(upload_limit: float) -> Callable[[Request, Callable[[Request], Awaitable[Response]]], Awaitable[Response]]:
-    """Return the middleware; `upload_limit` is in bytes."""
+class Guard:
+    """Wraps the whole program, so that its headers are on every answer, also where the program fails."""
 
-    async def check(request: Request, proceed: Callable[[Request], Awaitable[Response]]) -> Response:
-        refusal = _refusal(request, upload_limit)
-        if refusal is not None:
-            await _let_go_by(request)
-        response = refusal or await proceed(request)
-        for name, value in _HEADERS.items():
-            response.headers.setdefault(name, value)
-        return response
+    def __init__(self, app: ASGIApp, *, upload_limit: float) -> None:
+        self._app = app
+        self._upload_limit = upload_limit  # bytes
 
-    return check
-
-
-async def _let_go_by(request: Request) -> None:
-    """Take in what is still being sent and drop it, so that the browser reads the answer; give up past a limit."""
-    seen = 0
-    async for chunk in request.stream():
-        seen += len(chunk)
-        if seen > _MOST_DROPPED:
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Answer one request."""
+        if scope["type"] != "http":
+            await self._app(scope, receive, send)
             return
+        COMMITS.set(Commits())
+        body = _PatientReceive(receive)
+
+        async def send_with_headers(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                headers = MutableHeaders(scope=message)
+                for name, value in _HEADERS.items():
+                    headers.setdefault(name, value)
+            await send(message)
+
+        refusal = _refusal(Request(scope), self._upload_limit)
+        if refusal is None:
+            await self._app(scope, body, send_with_headers)
+            return
+        if refusal.status_code != _MALFORMED:
+            await _let_go_by(body)
+        await refusal(scope, body, send_with_headers)
+
+
+_MALFORMED = 400
+
+
+class _PatientReceive:
+    """Takes in what a client sends; one that keeps silent, or sends next to nothing for long, is given up."""
+
+    def __init__(self, receive: Receive) -> None:
+        self._receive = receive
+        self._began = time.monotonic()
+        self._bytes = 0
+        self._is_whole = False
+
+    async def __call__(self) -> Message:
+        if self._is_whole:  # from here on one waits for the client to leave, for as long as the answer takes
+            return await self._receive()
+        allowed = _GRACE_S + self._bytes / _SLOWEST - (time.monotonic() - self._began)
+        try:
+            message = await asyncio.wait_for(self._receive(), max(0.01, min(_SILENCE_S, allowed)))
+        except TimeoutError as exc:
+            raise TooSlow from exc
+        self._bytes += len(message.get("body", b""))
+        self._is_whole = not message.get("more_body", False)
+        return message
+
+
+async def _let_go_by(receive: Receive) -> None:
+    """Take in what is still being sent and drop it, so that the browser reads the answer; give up past a limit."""
+    seen, more = 0, True
+    while more and seen <= _MOST_DROPPED:
+        try:
+            message = await receive()
+        except TooSlow:
+            return
+        seen += len(message.get("body", b""))
+        more = message.get("more_body", False)
 
 
 def _refusal(request: Request, upload_limit: float) -> Response | None:
-    host = request.headers.get("host", "").rsplit(":", 1)[0] or "none"
-    if host not in _LOCAL_HOSTS:
-        return answer_error(request, status=421, sentence=f"This program answers on loopback only, not as {host}.")
+    host = request.headers.get("host", "")
+    name = host.rsplit(":", 1)[0] or "none"
+    if name not in _LOCAL_HOSTS:
+        return answer_error(request, status=421, sentence=f"This program answers on loopback only, not as {name[:80]}.")
     if request.method in ("GET", "HEAD"):
         return None
-    if request.headers.get("sec-fetch-site", "same-origin") not in ("same-origin", "none"):
+    origin = request.headers.get("origin")
+    foreign = origin is not None and urlsplit(origin).netloc != host
+    if foreign or request.headers.get("sec-fetch-site", "same-origin") not in ("same-origin", "none"):
         return answer_error(request, status=403, sentence="A change may only be sent by this program's own pages.")
     length = request.headers.get("content-length")
+    if length is not None and "transfer-encoding" in request.headers:
+        sentence = "The request tells its length in two ways that may disagree. Send it with one."
+        refused = answer_error(request, status=_MALFORMED, sentence=sentence)
+        refused.headers["Connection"] = "close"
+        return refused
     if length is None or not length.isdigit():
         return answer_error(request, status=411, sentence="The request does not say how long it is.")
     is_file = request.headers.get("content-type", "").startswith("multipart/")

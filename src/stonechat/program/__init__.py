@@ -1,0 +1,1 @@
+"""A running program: the web server on its socket, the worker beside it, and whoever looks after them."""

@@ -1,0 +1,1 @@
+"""Faults from outside: what a program meets on a bad day."""
