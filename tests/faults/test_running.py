@@ -93,7 +93,7 @@ def test_a_packing_goes_on_when_its_worker_is_killed(program: Program) -> None:
     assert "moves" in ended and "cut off" not in ended
 
 
-@pytest.mark.parametrize("end", ["hang_up", "terminate", "interrupt", "kill"])
+@pytest.mark.parametrize("end", ["hang_up", "kill"])
 def test_when_the_program_ends_nothing_of_it_is_left(data_dir: Callable[[str], Path], end: str) -> None:
     program = Program(data_dir(end))
     wait_until(lambda: is_whole(program))

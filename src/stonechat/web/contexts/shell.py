@@ -193,7 +193,9 @@ def _job(desk: Desk) -> Job:
     """Say what is under way for this variant, with a figure that means something; what ended is told until seen."""
     run = packing_run(desk.workspace, desk.opened.id, desk.variant_id)
     words = ""
-    if run is not None and run.is_active:
+    if run is not None and run.waits_for_worker:
+        words = "packing waits for a worker"
+    elif run is not None and run.is_active:
         words = "packing …" if run.gap is None else f"packing, at most {100 * run.gap:.1f} % to gain"
     elif run is not None and not run.seen and desk.room != "load":
         words = "packed: look" if run.state == "done" else "packing failed: look"
