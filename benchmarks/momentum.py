@@ -6,8 +6,6 @@ have it or as the smoothed heights at every 20 m have it.
 """
 
 import numpy as np
-from tests.core.physics.test_momentum import rollers
-from tests.oracles.dynamics import dynamic_times
 
 from stonechat.core.line.heights import height_noise, without_noise, without_spikes
 from stonechat.core.line.track import distances_of
@@ -16,6 +14,8 @@ from stonechat.core.plan.film import Aboard, masses_along
 from stonechat.core.plan.setting import make_setting
 from stonechat.core.rhythm.times import segment_times
 from stonechat.demo.corvane import demo_plan
+from tests.core.physics.test_momentum import rollers
+from tests.oracles.dynamics import dynamic_times
 
 
 def demo_route() -> None:

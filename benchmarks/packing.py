@@ -14,7 +14,6 @@ from pathlib import Path
 sys.path.insert(0, str(Path(__file__).parent.parent))
 
 import numpy as np
-from tests.strategies import full_problem
 
 from stonechat.core.load.greedy import RULES, pack_greedily
 from stonechat.core.load.judge import judge
@@ -22,6 +21,7 @@ from stonechat.core.load.moves import move_options
 from stonechat.core.load.problem import PackingProblem, Prices, build_problem
 from stonechat.core.load.solve import Progress, solve_packing
 from stonechat.core.rig.bike import Bike
+from tests.strategies import full_problem
 
 LIMIT = 60.0  # s
 

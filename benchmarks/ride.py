@@ -13,7 +13,6 @@ from typing import Any
 
 import numpy as np
 from across import ride_across
-from tests.core.rhythm.test_ride import halts_of
 
 from stonechat.core.line import weather
 from stonechat.core.physics import air, momentum, power_balance
@@ -22,6 +21,7 @@ from stonechat.core.rhythm.inputs import Clock, Course, RiderNumbers
 from stonechat.core.rhythm.many import draw_luck, ride_many
 from stonechat.core.rhythm.rhythm import Rhythm, night_arrays
 from stonechat.core.rhythm.times import segment_times, time_gradients
+from tests.core.rhythm.test_ride import halts_of
 
 SEGMENTS = 12_000
 ROUNDS = 5

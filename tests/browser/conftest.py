@@ -6,10 +6,10 @@ from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
-from tests.programs import Program
 
 from stonechat.demo.corvane import demo_plan
 from stonechat.formats.plan_json import write_plan
+from tests.programs import Program
 
 CHROMIUM = "/usr/bin/chromium"
 expect.set_options(timeout=15_000)  # the rest of the tests run beside the browser

@@ -5,6 +5,7 @@ import re
 import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Browser, Page, expect
+
 from tests.browser.conftest import bring_in
 from tests.formats.test_gpx import course
 

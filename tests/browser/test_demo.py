@@ -6,6 +6,7 @@ from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, expect
+
 from tests.browser.conftest import Program
 
 pytestmark = pytest.mark.browser

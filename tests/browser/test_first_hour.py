@@ -4,6 +4,7 @@ import re
 
 import pytest
 from playwright.sync_api import Locator, Page, expect
+
 from tests.formats.test_gpx import course
 
 pytestmark = pytest.mark.browser

@@ -6,6 +6,7 @@ from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, Page, expect
+
 from tests.browser.conftest import bring_in
 from tests.formats.test_gpx import BOMB, course
 

@@ -5,12 +5,12 @@ from uuid import uuid4
 import numpy as np
 import pytest
 from sqlalchemy import text
-from tests.core.line.test_track import straight
 
 from stonechat.core.line.track import Track
 from stonechat.db import plans
 from stonechat.errors import InvalidInput, NotFound, Unavailable
 from stonechat.services.workspace import Workspace
+from tests.core.line.test_track import straight
 
 BODY = {"name": "Plan", "version": 1}
 

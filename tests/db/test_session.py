@@ -8,10 +8,10 @@ from urllib.parse import parse_qs, urlsplit
 
 import pytest
 from sqlalchemy import Engine, text
-from tests.faults.proxy import LosingProxy
 
 from stonechat.db.session import COMMITS, Commits, Store, make_engine, make_probe
 from stonechat.errors import InvalidInput, NotKnown, Unavailable
+from tests.faults.proxy import LosingProxy
 
 
 @pytest.fixture

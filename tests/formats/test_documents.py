@@ -8,7 +8,6 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
-from tests.strategies import CARRIERS, items
 
 from stonechat.core.line.stops import OFFERS, Stop
 from stonechat.core.line.weather import DayWeather, Weather
@@ -24,6 +23,7 @@ from stonechat.formats.documents.part import clock_seconds, clock_text
 from stonechat.formats.documents.rider import RhythmDocument, RiderDocument
 from stonechat.formats.documents.rig import BikeDocument, CarrierDocument, upgraded_bike
 from stonechat.formats.documents.variant import SupplyDocument, VariantDocument
+from tests.strategies import CARRIERS, items
 
 minutes = st.integers(0, 1_440).map(lambda m: m * 60.0)
 tenths = st.integers(0, 400).map(lambda n: n / 10)

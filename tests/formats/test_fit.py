@@ -8,13 +8,13 @@ from fit_tool.profile.messages.course_point_message import CoursePointMessage
 from fit_tool.profile.messages.file_id_message import FileIdMessage
 from fit_tool.profile.messages.record_message import RecordMessage
 from fit_tool.profile.profile_type import CoursePoint, FileType, Manufacturer, Sport
-from tests.formats.test_other_courses import POINTS
 
 from stonechat.core.line.profile import Cleaning, make_profile
 from stonechat.errors import StonechatError, TooLarge
 from stonechat.formats.course_file import FileLimits, candidate_stops
 from stonechat.formats.detect import read_course
 from stonechat.formats.fit import is_fit, read_fit
+from tests.formats.test_other_courses import POINTS
 
 
 def fit(points: list[tuple[float, float, float]] = POINTS, *, name: str = "North line", heights: bool = True,

@@ -3,12 +3,12 @@
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from tests.strategies import kits
 
 from stonechat.core.kit.item import Item
 from stonechat.errors import StonechatError
 from stonechat.formats.kit_csv import read_kit_rows, write_kit_rows
 from stonechat.formats.numbers import parse_number
+from tests.strategies import kits
 
 
 def one(text: str) -> Item:

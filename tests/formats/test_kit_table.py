@@ -4,13 +4,13 @@ from dataclasses import replace
 
 import pytest
 from hypothesis import given
-from tests.strategies import kits
 
 from stonechat.core.kit.item import Item
 from stonechat.errors import UnreadableFile
 from stonechat.formats.kit_csv import read_kit_rows, write_kit_rows, write_kit_sheet
 from stonechat.formats.kit_table import KitTable, TableMapping, guess_mapping, read_kit
 from stonechat.formats.table_file import read_grid
+from tests.strategies import kits
 
 
 def mapped(text: str) -> TableMapping:

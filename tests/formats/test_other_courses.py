@@ -4,7 +4,6 @@ import json
 
 import numpy as np
 import pytest
-from tests.formats.test_gpx import BOMB, course
 
 from stonechat.core.line.profile import Cleaning, make_profile
 from stonechat.errors import StonechatError, TooLarge
@@ -13,6 +12,7 @@ from stonechat.formats.detect import is_plan, read_course
 from stonechat.formats.geojson import read_geojson, write_geojson
 from stonechat.formats.gpx import read_gpx
 from stonechat.formats.tcx import read_tcx
+from tests.formats.test_gpx import BOMB, course
 
 POINTS = [(round(45 + k * 0.00045, 6), 7.0, round(300 + 30 * float(np.sin(k / 9)), 1)) for k in range(120)]
 

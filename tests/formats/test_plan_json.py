@@ -6,13 +6,13 @@ from dataclasses import replace
 import jsonschema
 import pytest
 from hypothesis import given, settings
-from tests.strategies import kits
 
 from stonechat.core.kit.item import Item
 from stonechat.core.line.stops import Stop
 from stonechat.core.plan.plan import HOME, Plan
 from stonechat.errors import StonechatError
 from stonechat.formats.plan_json import json_schema, read_plan, write_plan
+from tests.strategies import kits
 
 
 def same(a: Plan, b: Plan) -> bool:

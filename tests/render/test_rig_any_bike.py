@@ -5,7 +5,6 @@ from dataclasses import replace
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.core.rig.test_geometry import BIKES
 
 from stonechat.core.ledger.state import CarrierState, LegLoad
 from stonechat.core.load.balance import balance
@@ -13,6 +12,7 @@ from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import PLACES, Carrier
 from stonechat.core.rig.geometry import bike_position, carrier_position, rider_position
 from stonechat.render.drawings.rig_side import STATE_WORDS, carrier_state, rig_scene
+from tests.core.rig.test_geometry import BIKES
 
 SIZES = {
     "frame_upper": 0.003, "top_tube_front": 0.001, "top_tube_rear": 0.0008, "stem": 0.001, "bar": 0.0055,

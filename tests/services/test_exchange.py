@@ -3,13 +3,13 @@
 import json
 
 import pytest
-from tests.formats.test_gpx import DAMAGED, course
 
 from stonechat.errors import InvalidInput, StonechatError
 from stonechat.services import exchange, plans
 from stonechat.services.evaluation import cleaned_profile, evaluated
 from stonechat.services.history import OpenPlan, open_plan
 from stonechat.services.workspace import Workspace
+from tests.formats.test_gpx import DAMAGED, course
 
 
 def test_a_course_becomes_a_plan_with_its_stops_and_nothing_of_the_demo(workspace: Workspace) -> None:

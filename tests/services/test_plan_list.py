@@ -3,7 +3,6 @@
 from dataclasses import replace
 
 import pytest
-from tests.formats.test_gpx import course
 
 from stonechat.core.kit.item import Item
 from stonechat.core.plan.beginning import Spoken
@@ -11,6 +10,7 @@ from stonechat.errors import Conflict, InvalidInput, NotFound
 from stonechat.services import editing, exchange, plans, shelf
 from stonechat.services.history import OpenPlan, Revision, change_plan, open_plan, undo
 from stonechat.services.workspace import Workspace
+from tests.formats.test_gpx import course
 
 SPOON = Item(id="spoon", name="Spoon", mass=0.011, volume=1e-5)
 

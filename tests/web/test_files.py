@@ -10,13 +10,13 @@ import pytest
 from fastapi.testclient import TestClient
 from httpx2 import Response
 from pypdf import PdfReader
-from tests.formats.test_fit import damaged, fit
-from tests.formats.test_gpx import DAMAGED, course
-from tests.formats.test_other_courses import BAD_GEOJSON, BAD_TCX, geojson, tcx
 
 from stonechat.services import plans
 from stonechat.services.history import OpenPlan, change_plan
 from stonechat.services.workspace import Workspace
+from tests.formats.test_fit import damaged, fit
+from tests.formats.test_gpx import DAMAGED, course
+from tests.formats.test_other_courses import BAD_GEOJSON, BAD_TCX, geojson, tcx
 
 
 def send(client: TestClient, data: bytes, name: str = "course.gpx", *, again: str = "", **headers: str) -> Response:

@@ -8,12 +8,12 @@ from uuid import uuid4
 import pytest
 from fastapi.testclient import TestClient
 from pypdf import PdfReader
-from tests.web.test_pages import HTMX, Outline
 
 from stonechat.services import weighing
 from stonechat.services.editing import item_named
 from stonechat.services.history import OpenPlan, open_plan
 from stonechat.services.workspace import Workspace
+from tests.web.test_pages import HTMX, Outline
 
 TABS = ["", "tab:weigh", "tab:bring", "tab:cut", "tab:jobs", "tab:countdown", "tab:shelf", "new", "inner-tube"]
 

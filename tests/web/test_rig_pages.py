@@ -4,13 +4,13 @@ import re
 
 import pytest
 from fastapi.testclient import TestClient
-from tests.web.test_pages import HTMX, Outline
 
 from stonechat.core.rig.bike import BIKE_KINDS, SIZES
 from stonechat.services.history import OpenPlan, open_plan
 from stonechat.services.workspace import Workspace
 from stonechat.web.forms.binding import start_values
 from stonechat.web.forms.rig import BikeForm, CarrierForm
+from tests.web.test_pages import HTMX, Outline
 
 
 def do(opened: OpenPlan, *parts: str) -> str:

@@ -42,10 +42,6 @@ _TITLES = {
 _log = logging.getLogger("stonechat.web")
 
 
-class TooSlow(Exception):
-    """What a client sends comes too slowly."""
-
-
 def status_of(error: StonechatError) -> int:
     """Return the status that goes with an error, by its nearest class."""
     return next((_STATUS[kind] for kind in type(error).__mro__ if kind in _STATUS), 500)
@@ -57,7 +53,6 @@ def add_handlers(app: FastAPI) -> None:
     app.add_exception_handler(HTTPException, _frameworks)
     app.add_exception_handler(RequestValidationError, _malformed)
     app.add_exception_handler(ClientDisconnect, _went_away)
-    app.add_exception_handler(TooSlow, _too_slow)
     app.add_exception_handler(Exception, _unexpected)
 
 
@@ -108,13 +103,6 @@ def _kept_something() -> bool:
 def _went_away(request: Request, error: Exception) -> Response:
     """Nobody reads the answer to a client that has left, and its leaving is no failure of ours."""
     return Response(status_code=400)
-
-
-def _too_slow(request: Request, error: Exception) -> Response:
-    sentence = "What was sent came too slowly and was given up; nothing was changed. Send it again."
-    answer = answer_error(request, status=408, sentence=sentence)
-    answer.headers["Connection"] = "close"
-    return answer
 
 
 def _frameworks(request: Request, error: Exception) -> Response:

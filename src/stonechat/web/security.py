@@ -11,7 +11,7 @@ from starlette.datastructures import MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from stonechat.db.session import COMMITS, Commits
-from stonechat.web.errors import TooSlow, answer_error
+from stonechat.web.errors import answer_error
 
 _HEADERS = {
     "Content-Security-Policy": "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; "
@@ -46,6 +46,8 @@ class Guard:
         body = _PatientReceive(receive)
 
         async def send_with_headers(message: Message) -> None:
+            if body.is_given_up:
+                return  # the program's word about a request cut short; ours follows
             if message["type"] == "http.response.start":
                 headers = MutableHeaders(scope=message)
                 for name, value in _HEADERS.items():
@@ -55,6 +57,9 @@ class Guard:
         refusal = _refusal(Request(scope), self._upload_limit)
         if refusal is None:
             await self._app(scope, body, send_with_headers)
+            if body.is_given_up:
+                body.is_given_up = False
+                await _too_slow(Request(scope))(scope, body, send_with_headers)
             return
         if refusal.status_code != _MALFORMED:
             await _let_go_by(body)
@@ -65,13 +70,17 @@ _MALFORMED = 400
 
 
 class _PatientReceive:
-    """Takes in what a client sends; one that keeps silent, or sends next to nothing for long, is given up."""
+    """Takes in what a client sends; one that keeps silent, or sends next to nothing for long, is given up.
+
+    To the program that looks as if the client had left.
+    """
 
     def __init__(self, receive: Receive) -> None:
         self._receive = receive
         self._began = time.monotonic()
         self._bytes = 0
         self._is_whole = False
+        self.is_given_up = False
 
     async def __call__(self) -> Message:
         if self._is_whole:  # from here on one waits for the client to leave, for as long as the answer takes
@@ -79,8 +88,9 @@ class _PatientReceive:
         allowed = _GRACE_S + self._bytes / _SLOWEST - (time.monotonic() - self._began)
         try:
             message = await asyncio.wait_for(self._receive(), max(0.01, min(_SILENCE_S, allowed)))
-        except TimeoutError as exc:
-            raise TooSlow from exc
+        except TimeoutError:
+            self._is_whole = self.is_given_up = True
+            return {"type": "http.disconnect"}
         self._bytes += len(message.get("body", b""))
         self._is_whole = not message.get("more_body", False)
         return message
@@ -90,12 +100,16 @@ async def _let_go_by(receive: Receive) -> None:
     """Take in what is still being sent and drop it, so that the browser reads the answer; give up past a limit."""
     seen, more = 0, True
     while more and seen <= _MOST_DROPPED:
-        try:
-            message = await receive()
-        except TooSlow:
-            return
+        message = await receive()
         seen += len(message.get("body", b""))
         more = message.get("more_body", False)
+
+
+def _too_slow(request: Request) -> Response:
+    sentence = "What was sent came too slowly and was given up; nothing was changed. Send it again."
+    answer = answer_error(request, status=408, sentence=sentence)
+    answer.headers["Connection"] = "close"
+    return answer
 
 
 def _refusal(request: Request, upload_limit: float) -> Response | None:

@@ -5,7 +5,6 @@ from dataclasses import replace
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from tests.strategies import kits
 
 from stonechat.core.kit.containers import (
     contents_of,
@@ -17,6 +16,7 @@ from stonechat.core.kit.containers import (
 )
 from stonechat.core.kit.item import Item
 from stonechat.errors import InvalidInput
+from tests.strategies import kits
 
 POUCH = Item(id="pouch", name="wash pouch", mass=0.018, volume=0.00001, holds=True, access="camp")
 BRUSH = Item(id="brush", name="brush", mass=0.02, volume=0.0001, container="pouch", access="camp", reaches=1.0)

@@ -4,12 +4,12 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from tests.strategies import CARRIERS
 
 from stonechat.core.kit.item import Item
 from stonechat.core.ledger.price import item_price
 from stonechat.core.ledger.state import MassCurve
 from stonechat.core.load.problem import Prices, placement_minutes
+from tests.strategies import CARRIERS
 
 CURVE = MassCurve(masses=np.array([0.0, 0.25, 1.0, 4.0]), minutes=np.array([0.0, 7.0, 26.5, 110.0]))
 PRICES = Prices(per_kg=25.0, per_drag=10.0, days=4.0)

@@ -4,13 +4,13 @@ from collections.abc import Callable
 
 import numpy as np
 import pytest
-from tests.core.line.test_track import straight
-from tests.oracles.dynamics import dynamic_times
 
 from stonechat.core.line.heights import ascent_by_threshold, height_noise, smoothed, without_noise, without_spikes
 from stonechat.core.line.profile import Cleaning, Profile, make_profile
 from stonechat.core.rhythm.inputs import Conditions, Course, RiderNumbers
 from stonechat.core.rhythm.times import segment_times
+from tests.core.line.test_track import straight
+from tests.oracles.dynamics import dynamic_times
 
 LENGTH, SPACING = 40_000.0, 10.0
 POWER, MASS, DRAG, DENSITY, ROLLING, CAP = 135.0, 92.0, 0.36, 1.2, 0.0055, 15.3

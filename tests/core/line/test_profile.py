@@ -4,12 +4,12 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from tests.core.line.test_track import METRES_PER_DEGREE, straight
 
 from stonechat.core.line.profile import Cleaning, ascent_by_threshold, distance_along, make_profile, surface_shares
 from stonechat.core.line.surface import SURFACE_INDEX, SurfaceSpan
 from stonechat.core.line.track import make_track
 from stonechat.errors import InvalidInput
+from tests.core.line.test_track import METRES_PER_DEGREE, straight
 
 
 def test_a_straight_course_has_its_length_and_even_segments() -> None:

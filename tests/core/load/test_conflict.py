@@ -5,9 +5,6 @@ from dataclasses import replace
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.core.load.test_solve import small
-from tests.oracles.packing import best_by_brute_force
-from tests.strategies import CARRIERS
 
 from stonechat.core.kit.item import Item
 from stonechat.core.load.conflict import find_conflict
@@ -15,6 +12,9 @@ from stonechat.core.load.problem import PackingProblem, Provisions
 from stonechat.core.load.solve import solve_packing
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.geometry import bike_position, rider_position
+from tests.core.load.test_solve import small
+from tests.oracles.packing import best_by_brute_force
+from tests.strategies import CARRIERS
 
 FIXED = ((72.0, *rider_position(Bike())), (10.0, *bike_position(Bike())))
 

@@ -4,8 +4,6 @@ from dataclasses import replace
 
 import pytest
 from hypothesis import given, settings
-from tests.oracles.packing import best_by_brute_force
-from tests.strategies import packing_problems, random_problem
 
 from stonechat.core.load.greedy import RULES, RuleOfThumb, pack_greedily
 from stonechat.core.load.judge import judge
@@ -15,6 +13,8 @@ from stonechat.core.load.why import why_here
 from stonechat.core.plan.evaluate import Evaluation
 from stonechat.core.plan.packing import packing_problem
 from stonechat.core.plan.plan import Plan
+from tests.oracles.packing import best_by_brute_force
+from tests.strategies import packing_problems, random_problem
 
 
 @pytest.mark.parametrize("rule", RULES, ids=lambda rule: rule.key)

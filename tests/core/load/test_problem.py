@@ -4,7 +4,6 @@ from dataclasses import replace
 
 import pytest
 from hypothesis import given
-from tests.strategies import CARRIERS, packing_problems
 
 from stonechat.core.kit.item import Item
 from stonechat.core.load.balance import USUAL_BANDS
@@ -21,6 +20,7 @@ from stonechat.core.load.problem import (
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import Carrier
 from stonechat.core.rig.geometry import bike_position, rider_position
+from tests.strategies import CARRIERS, packing_problems
 
 THING = Item(id="t", name="thing", mass=0.3, volume=0.0005, access="off")
 FIXED = ((72.0, *rider_position(Bike())), (10.0, *bike_position(Bike())))

@@ -5,9 +5,6 @@ from dataclasses import replace
 
 import pytest
 from hypothesis import given, settings
-from tests.oracles.choosing import best_choice
-from tests.oracles.packing import best_by_brute_force
-from tests.strategies import CARRIERS, choosing_problems, packing_problems, random_problem
 
 from stonechat.core.kit.item import Item
 from stonechat.core.load.greedy import pack_greedily
@@ -19,6 +16,9 @@ from stonechat.core.plan.evaluate import Evaluation
 from stonechat.core.plan.packing import packing_problem
 from stonechat.core.plan.plan import Plan
 from stonechat.core.rig.bike import Bike
+from tests.oracles.choosing import best_choice
+from tests.oracles.packing import best_by_brute_force
+from tests.strategies import CARRIERS, choosing_problems, packing_problems, random_problem
 
 
 @given(packing_problems())

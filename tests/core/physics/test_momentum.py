@@ -6,10 +6,10 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from tests.oracles.dynamics import dynamic_times
 
 from stonechat.core.physics.momentum import DRAG, MASS, POWER, ROLLING, Push, roll_on, roll_on_with_slopes
 from stonechat.core.physics.power_balance import steady_speed
+from tests.oracles.dynamics import dynamic_times
 
 pushes = st.builds(
     Push,

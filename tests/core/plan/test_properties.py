@@ -6,8 +6,6 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.core.line.test_track import straight
-from tests.strategies import CARRIERS, kits
 
 from stonechat.core.kit.item import Item
 from stonechat.core.line.profile import Cleaning
@@ -18,6 +16,8 @@ from stonechat.core.plan.evaluate import Evaluation, evaluate, with_places
 from stonechat.core.plan.plan import HOME, Line, Plan, Variant
 from stonechat.core.rhythm.rhythm import Rhythm
 from stonechat.core.rhythm.rider import Rider
+from tests.core.line.test_track import straight
+from tests.strategies import CARRIERS, kits
 
 BOTTLE = replace(CARRIERS[0], id="bottle", name="bottle", place="bottle_down", takes=frozenset({"water"}))
 

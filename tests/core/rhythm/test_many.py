@@ -2,10 +2,10 @@
 
 import numpy as np
 import pytest
-from tests.core.rhythm.test_ride import TIRED, WINDOW, clock_of, rolling_course
 
 from stonechat.core.rhythm.many import Luck, draw_luck, ride_many
 from stonechat.core.rhythm.ride import ride_course
+from tests.core.rhythm.test_ride import TIRED, WINDOW, clock_of, rolling_course
 
 
 def test_each_race_is_the_ride_with_its_own_luck() -> None:

@@ -6,13 +6,13 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from tests.core.rhythm.test_ride import FRESH, course_of, rolling_course
 
 from stonechat.core.physics.constants import GRAVITY
 from stonechat.core.physics.momentum import DRAG, MASS, POWER, ROLLING
 from stonechat.core.rhythm.inputs import Conditions, Course
 from stonechat.core.rhythm.segment import CHANGE_COST
 from stonechat.core.rhythm.times import segment_times, time_gradients
+from tests.core.rhythm.test_ride import FRESH, course_of, rolling_course
 
 CARRYING = FRESH._replace(momentum=True)
 

@@ -6,13 +6,13 @@ from dataclasses import replace
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from tests.core.rig.test_geometry import BIKES, SMALL, carrier_at
 
 from stonechat.core.rig.bike import Bike, usual_bike
 from stonechat.core.rig.carrier import Carrier
 from stonechat.core.rig.catalogue import KINDS
 from stonechat.core.rig.clearance import HITS, Clearance, clearances, light_places, shock_sweep, touching_travel
 from stonechat.core.rig.geometry import carrier_outline, frame_points
+from tests.core.rig.test_geometry import BIKES, SMALL, carrier_at
 
 
 def of(bike: Bike, *carriers: Carrier, code: str) -> Clearance:

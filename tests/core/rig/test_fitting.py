@@ -6,13 +6,13 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapely import Polygon
-from tests.core.rig.test_geometry import BIKES, carrier_at
 
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.catalogue import KINDS
 from stonechat.core.rig.fitting import SEAMS, SHADOW_BAND, drag_of, drags_of, fit_rig, frame_room
 from stonechat.core.rig.front import exposures
 from stonechat.core.rig.geometry import carrier_outline
+from tests.core.rig.test_geometry import BIKES, carrier_at
 
 ROLL = replace(carrier_at("bar", 0.009), capacity_least=0.0, shield=0.7, shield_low=0.45, shield_high=0.9)
 

@@ -7,11 +7,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapely import contains_xy
-from tests.core.rig.test_geometry import BIKES, carrier_at
 
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import PLACES
 from stonechat.core.rig.front import POSTURES, carrier_front, exposures, rider_front, shadow
+from tests.core.rig.test_geometry import BIKES, carrier_at
 
 
 def counted(shape, step: float = 0.002) -> float:  # type: ignore[no-untyped-def]
