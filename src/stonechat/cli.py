@@ -8,6 +8,7 @@ import threading
 import time
 from collections.abc import Callable, Iterator
 from contextlib import ExitStack, contextmanager, suppress
+from dataclasses import asdict
 from pathlib import Path
 from typing import Annotated, Any
 from uuid import UUID
@@ -18,13 +19,15 @@ from stonechat.cluster import default_data_dir, running_cluster, stop_if_unused
 from stonechat.core.plan.plan import Plan
 from stonechat.db.migrate import migrate as run_migrations
 from stonechat.db.session import Store, make_engine
-from stonechat.errors import InvalidInput, NotFound, StonechatError, UnreadableFile
+from stonechat.errors import Conflict, InvalidInput, NotFound, StonechatError, Unavailable, UnreadableFile
 from stonechat.formats.course_file import CourseChoice
 from stonechat.formats.plan_json import json_schema, read_plan
 from stonechat.jobs.app import defer_pack, make_queue
+from stonechat.program.backup import read_manifest, restore_backup, write_backup
+from stonechat.program.doctor import look_over
 from stonechat.program.keeping import looked_after
 from stonechat.program.serving import serve as serve_pages
-from stonechat.services import analysis, exchange, plans
+from stonechat.services import analysis, custody, exchange, plans
 from stonechat.services.history import open_plan
 from stonechat.services.workspace import Workspace
 from stonechat.settings import Settings, read_settings
@@ -52,13 +55,13 @@ def main() -> None:
 
 
 @contextmanager
-def _database(settings: Settings) -> Iterator[str]:
+def _database(settings: Settings, *, alone: bool = False) -> Iterator[str]:
     """Give the address of the database: the one in the settings, else the private cluster's, running meanwhile."""
     folder = _own_folder(settings)
     if folder is None:
         yield settings.database_url
         return
-    with running_cluster(folder, say=_say) as url:
+    with running_cluster(folder, say=_say, alone=alone) as url:
         yield url
 
 
@@ -83,7 +86,11 @@ def _workspace() -> Iterator[tuple[Workspace, str]]:
         queue = make_queue(url)
         with queue.open():
             store = Store(engine)
-            yield Workspace(store=store, settings=settings, defer_pack=lambda run: defer_pack(queue, run)), url
+            place = str(_own_folder(settings) or "a database of its own, named in STONECHAT_DATABASE_URL")
+            yield (
+                Workspace(store=store, settings=settings, place=place, defer_pack=lambda run: defer_pack(queue, run)),
+                url,
+            )
         engine.dispose()
 
 
@@ -189,6 +196,68 @@ def import_(
     with _workspace() as (workspace, _):
         imported = exchange.import_file(workspace, data, surface=surface, choice=choice)
         typer.echo(f"{imported.plan_id}  {imported.note}")
+
+
+@app.command()
+def backup(file: Annotated[Path, typer.Argument(help="A file that is not there yet.", show_default=False)]) -> None:
+    """Write all that is kept, with every undo history, to one file; the program may run meanwhile."""
+    with _database(read_settings()) as url:
+        _bring_up_to_date(url)
+        made = write_backup(url, file)
+    typer.echo(
+        f"{file} holds all plans ({made.plans}), as they are now. Your routes are in it: keep it as you keep those."
+    )
+
+
+@app.command()
+def restore(
+    file: Annotated[Path, typer.Argument(help="What stonechat backup wrote.", show_default=False)],
+    replace: Annotated[bool, typer.Option("--replace", help="Also where there are plans, which then go.")] = False,
+) -> None:
+    """Put what a backup holds in the place of what is there; stop the program first."""
+    settings = read_settings()
+    read_manifest(file)  # what cannot be used is said before anything is started
+    with _database(settings, alone=True) as url:
+        found = restore_backup(url, file, replace=replace)
+    typer.echo(f"All plans ({found.plans}) are back, as they were on {found.made_at}.")
+
+
+@app.command()
+def doctor(as_json: Json = False) -> None:
+    """Look the installation and the data over, change nothing, say what to do; status 1 where something is wrong."""
+    settings = read_settings()
+    found = look_over(_own_folder(settings), settings.database_url)
+    report = {"findings": [asdict(finding) for finding in found]}
+    _print(report, as_json, [f"{'fine' if f.fine else 'WRONG':6} {f.what}: {f.sentence}" for f in found])
+    if not all(finding.fine for finding in found):
+        raise typer.Exit(1)
+
+
+@app.command("delete-everything")
+def delete_everything(
+    yes: Annotated[bool, typer.Option("--yes", help="Say that you mean it.")] = False,
+) -> None:
+    """Delete every plan, the shelf and every waiting file for good."""
+    with _workspace() as (workspace, _):
+        custody.delete_everything(workspace, custody.WORD if yes else "")
+    typer.echo("Everything is deleted. What is left in the data folder holds nothing of yours; you may delete it too.")
+
+
+@app.command("export-all")
+def export_all(
+    file: Annotated[Path, typer.Argument(help="A ZIP file that is not there yet.", show_default=False)],
+) -> None:
+    """Write every plan, course and kit as open files into one ZIP."""
+    if file.exists():
+        raise Conflict(f"{file} is there already and was left as it is. Name a file that is not there yet.")
+    with _workspace() as (workspace, _):
+        data = custody.everything_as_files(workspace)
+    try:
+        file.touch(mode=0o600)
+        file.write_bytes(data)
+    except OSError as exc:
+        raise Unavailable(f"{file} cannot be written: {exc.strerror}. Name another place.") from exc
+    typer.echo(f"{file} holds everything as files.")
 
 
 @app.command()

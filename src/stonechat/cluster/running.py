@@ -7,11 +7,14 @@ from pathlib import Path
 
 from stonechat.cluster.folder import Say
 from stonechat.cluster.server import Cluster, _silent
+from stonechat.errors import Conflict
 
 
 @contextmanager
-def running_cluster(folder: Path, *, durable: bool = True, say: Say = _silent) -> Iterator[str]:
+def running_cluster(folder: Path, *, durable: bool = True, say: Say = _silent, alone: bool = False) -> Iterator[str]:
     """Run the cluster of a folder and give its address; whoever leaves last stops it.
+
+    Where one must be `alone` it is a conflict that another program uses the folder, and others wait meanwhile.
 
     Every user holds a shared lock, so a cluster left running by a killed program is taken over and stopped, and one
     that another program still uses is left alone.
@@ -20,9 +23,15 @@ def running_cluster(folder: Path, *, durable: bool = True, say: Say = _silent) -
     cluster.folder.prepare()
     with cluster.folder.locked("users", fcntl.LOCK_SH) as users:
         with cluster.folder.locked("start", fcntl.LOCK_EX):
-            if cluster.serving() and _alone(users.fileno()):
+            is_alone = _alone(users.fileno())
+            if alone and not is_alone:
+                raise Conflict(
+                    f"A program runs on the data in {folder}. Stop it, then start again; nothing was changed."
+                )
+            if is_alone and cluster.serving():
                 say("The database was left running by a program that was killed; it is taken over.")
-            fcntl.flock(users, fcntl.LOCK_SH)
+            if not alone:
+                fcntl.flock(users, fcntl.LOCK_SH)
             cluster.start()
         try:
             yield cluster.url

@@ -8,7 +8,7 @@ from typing import Any
 from uuid import UUID
 
 import numpy as np
-from sqlalchemy import delete, func, select, update
+from sqlalchemy import delete, exists, func, select, update
 from sqlalchemy.orm import Session
 
 from stonechat.core.line.track import Track
@@ -106,10 +106,13 @@ def read_head(session: Session, plan_id: UUID) -> PlanHead:
     return _head(_plan_row(session, plan_id))
 
 
-def read_plan(session: Session, plan_id: UUID, *, lock: bool = False) -> StoredPlan:
-    """Return a plan as it stands; with `lock`, nobody else changes it before the transaction ends."""
+def read_plan(session: Session, plan_id: UUID, *, lock: bool = False, deleted: bool = False) -> StoredPlan:
+    """Return a plan as it stands; with `lock`, nobody else changes it before the transaction ends.
+
+    One that waits to be gone is given only where `deleted` ones are asked for.
+    """
     row = _plan_row(session, plan_id, lock=lock)
-    if row.deleted_at is not None:
+    if row.deleted_at is not None and not deleted:
         raise NotFound(f"The plan {row.name} was deleted. Bring it back from the list of plans.", subject=row.name)
     steps = session.execute(
         select(StepRow.number, StepRow.label).where(
@@ -187,6 +190,8 @@ def add_step(
     step = StepRow(plan_id=head.id, number=head.step + 1, course_hash=course_hash, label=label, body=body)
     session.add(step)
     session.execute(delete(StepRow).where(StepRow.plan_id == head.id, StepRow.number <= head.step + 1 - STEPS_KEPT))
+    session.flush()
+    _drop_lone_courses(session)
     return move_to_step(session, head, head.step + 1, name=name, course_hash=course_hash, writer=writer)
 
 
@@ -221,13 +226,37 @@ def read_step(session: Session, plan_id: UUID, number: int) -> tuple[dict[str, A
 
 
 def delete_plan(session: Session, plan_id: UUID) -> PlanHead:
-    """Take a plan off the list; it waits `DAYS_KEPT` days and is gone then, with its history."""
+    """Take a plan off the list; it waits `DAYS_KEPT` days and is gone then, with its history and its positions."""
     row = _plan_row(session, plan_id, lock=True)
     row.deleted_at = func.now()
-    old = func.now() - timedelta(days=DAYS_KEPT)
-    session.execute(delete(PlanRow).where(PlanRow.deleted_at < old))
+    drop_old_plans(session)
     session.flush()
     return _head(session.get_one(PlanRow, plan_id, populate_existing=True))
+
+
+def drop_old_plans(session: Session) -> None:
+    """Let those plans go for good that have waited long enough."""
+    old = func.now() - timedelta(days=DAYS_KEPT)
+    session.execute(delete(PlanRow).where(PlanRow.deleted_at < old))
+    _drop_lone_courses(session)
+
+
+def forget_plan(session: Session, plan_id: UUID) -> str:
+    """Delete a plan for good, with its history and what no other plan stands on; return its name."""
+    row = _plan_row(session, plan_id, lock=True)
+    session.delete(row)
+    session.flush()
+    _drop_lone_courses(session)
+    return row.name
+
+
+def _drop_lone_courses(session: Session) -> None:
+    """Delete recorded positions on which no plan and no step of a history stands any more."""
+    stands = (
+        exists().where(PlanRow.course_hash == CourseRow.hash),
+        exists().where(StepRow.course_hash == CourseRow.hash),
+    )
+    session.execute(delete(CourseRow).where(*(~on_it for on_it in stands)))
 
 
 def restore_plan(session: Session, plan_id: UUID) -> PlanHead:

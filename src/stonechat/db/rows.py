@@ -43,7 +43,7 @@ class PlanRow(Base):
 
     id: Mapped[UUID] = mapped_column(primary_key=True, server_default=text("gen_random_uuid()"))
     name: Mapped[str] = mapped_column(Text)
-    course_hash: Mapped[str] = mapped_column(ForeignKey("course.hash"))
+    course_hash: Mapped[str] = mapped_column(ForeignKey("course.hash"), index=True)
     revision: Mapped[int] = mapped_column(server_default=text("1"))
     step: Mapped[int] = mapped_column(server_default=text("1"))
     demo: Mapped[bool] = mapped_column(server_default=text("false"))
@@ -62,7 +62,7 @@ class StepRow(Base):
 
     plan_id: Mapped[UUID] = mapped_column(ForeignKey("plan.id", ondelete="CASCADE"), primary_key=True)
     number: Mapped[int] = mapped_column(primary_key=True)
-    course_hash: Mapped[str] = mapped_column(ForeignKey("course.hash"))
+    course_hash: Mapped[str] = mapped_column(ForeignKey("course.hash"), index=True)
     label: Mapped[str] = mapped_column(Text)
     body: Mapped[dict[str, Any]] = mapped_column(JSONB)
     made_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=_NOW)

@@ -69,7 +69,8 @@ def _content(body: dict[str, Any], course_hash: str) -> str:
     return hashlib.sha256(json.dumps([course_hash, body], sort_keys=True).encode()).hexdigest()
 
 
-def _opened(session: Session, stored: plans.StoredPlan) -> OpenPlan:
+def opened_of(session: Session, stored: plans.StoredPlan) -> OpenPlan:
+    """Return a stored plan, opened."""
     plan, content = _plan(session, stored.body, stored.head.course_hash)
     return OpenPlan(
         id=stored.head.id,
@@ -100,7 +101,7 @@ def step_before(workspace: Workspace, opened: OpenPlan) -> OpenPlan | None:
 def open_plan(workspace: Workspace, plan_id: UUID) -> OpenPlan:
     """Return a plan as it stands."""
     with workspace.store.transaction() as session:
-        return _opened(session, plans.read_plan(session, plan_id))
+        return opened_of(session, plans.read_plan(session, plan_id))
 
 
 def change_plan(
@@ -119,7 +120,7 @@ def change_plan(
     with workspace.store.transaction() as session:
         stored = plans.read_plan(session, plan_id, lock=True)
         _refuse_stale(stored, revision)
-        opened = _opened(session, stored)
+        opened = opened_of(session, stored)
         changed = change(opened.plan)
         same_course = changed.line.track is opened.plan.line.track
         if same_course and changed == opened.plan:
@@ -190,4 +191,4 @@ def _move(workspace: Workspace, plan_id: UUID, *, revision: int, by: int) -> Ope
             course_hash=course_hash,
             writer=_page_of(revision),
         )
-        return _opened(session, plans.read_plan(session, plan_id))
+        return opened_of(session, plans.read_plan(session, plan_id))

@@ -3,9 +3,17 @@
 from collections import OrderedDict
 from collections.abc import Hashable
 from threading import Lock
-from typing import Generic, TypeVar
+from typing import Any, Generic, TypeVar
+from weakref import WeakSet
 
 T = TypeVar("T")
+_EVERY: "WeakSet[Kept[Any]]" = WeakSet()
+
+
+def forget_all() -> None:
+    """Throw out every result of this process, as where what they were made of is deleted for good."""
+    for kept in _EVERY:
+        kept.clear()
 
 
 class Kept(Generic[T]):
@@ -14,6 +22,12 @@ class Kept(Generic[T]):
     def __init__(self, size: int) -> None:
         self._size, self._lock = size, Lock()
         self._results: OrderedDict[Hashable, T] = OrderedDict()
+        _EVERY.add(self)
+
+    def clear(self) -> None:
+        """Throw all results out."""
+        with self._lock:
+            self._results.clear()
 
     def get(self, key: Hashable) -> T | None:
         """Return a result, or None where it is not kept."""

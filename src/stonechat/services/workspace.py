@@ -18,5 +18,6 @@ class Workspace:
 
     store: Store
     settings: Settings
+    place: str = ""  # where the data lies, in words for people
     weather: WeatherClient = field(default_factory=SimulatedWeather)
     defer_pack: Callable[[int], None] = field(default=_no_worker)  # run id; asks a worker to pack

@@ -6,6 +6,7 @@ from uuid import UUID
 PLANS = "/plans"
 UPLOADS = "/uploads"
 MANUAL = "/manual"
+DATA = "/data"
 MEASURES = "/measures"
 
 

@@ -31,6 +31,7 @@ class GoneRow:
     name: str
     deleted_at: datetime
     restore_address: str
+    forget_address: str
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -71,7 +72,12 @@ def plans_view(
     return PlansView(
         plans=tuple(rows),
         gone=tuple(
-            GoneRow(name=head.name, deleted_at=head.deleted_at, restore_address=f"{PLANS}/{head.id}/restore")
+            GoneRow(
+                name=head.name,
+                deleted_at=head.deleted_at,
+                restore_address=f"{PLANS}/{head.id}/restore",
+                forget_address=f"{PLANS}/{head.id}/forget",
+            )
             for head in gone
             if head.deleted_at is not None
         ),

@@ -16,6 +16,9 @@ def upgrade() -> None:
         sa.PrimaryKeyConstraint("id", name="pk_commit_mark"),
     )
     op.create_index("ix_commit_mark_made_at", "commit_mark", ["made_at"])
+    # whether a course can go is asked after each step
+    op.create_index("ix_plan_course_hash", "plan", ["course_hash"])
+    op.create_index("ix_plan_step_course_hash", "plan_step", ["course_hash"])
     op.add_column("pack_run", sa.Column("attempts", sa.Integer(), server_default=sa.text("0"), nullable=False))
     op.execute(
         "delete from course where not exists (select from plan where plan.course_hash = course.hash) "
