@@ -11,10 +11,11 @@ from stonechat.core.load.rules import Conditions
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import ACCESS_RANK, Carrier
 from stonechat.core.rig.geometry import bike_position, rider_position
+from stonechat.text import clean_text
 
 names = (
     st.text(st.characters(codec="utf-8", exclude_categories=("C",)), min_size=1, max_size=20)
-    .map(str.strip)
+    .map(clean_text)
     .filter(bool)
 )
 

@@ -64,8 +64,8 @@ BAD_STOPS = {
     "cut-off": ("name,km,cutoff\nTap,5,tomorrow", "Row 2, column cutoff: .*tomorrow.* is no local time"),
     "used": ("name,km,used\nTap,5,perhaps", "Row 2, column used: write yes or no"),
     "column": ("name,km,colour\nTap,5,red", "column “colour” is not known"),
-    "empty": ("", "empty or not text"),
-    "binary": ("\x00\x01", "empty or not text"),
+    "empty": ("", "The table is (empty|not text)"),
+    "binary": ("\x00\x01", "The table is (empty|not text)"),
 }
 
 

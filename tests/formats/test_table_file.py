@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from openpyxl import Workbook
 
 from stonechat.errors import StonechatError, TooLarge
+from stonechat.formats.csv_table import write_table
 from stonechat.formats.table_file import MOST_ROWS, read_grid, write_xlsx
 
 
@@ -31,6 +32,39 @@ def test_an_xlsx_is_read_as_text_with_its_figures_whole() -> None:
 
 def test_the_first_sheet_is_read_and_the_others_are_named() -> None:
     assert "2 more are not" in read_grid(sheet(["name"], ["lamp"], sheets=3)).notes[0]
+
+
+def test_line_ends_of_every_kind_are_read() -> None:
+    for end in ("\n", "\r\n", "\r"):
+        assert read_grid(end.join(["name,g", "lamp,212", "tube,120"]).encode()).rows[2] == ("tube", "120")
+    utf16 = "name\tg\nétui\t21\n".encode("utf-16")
+    assert read_grid(utf16).rows[1] == ("étui", "21")
+
+
+def test_empty_rows_keep_the_numbers_and_count_for_nothing() -> None:
+    rows = [["name", "g"], ["lamp", 212], *[[None, None]] * (MOST_ROWS + 500), ["tube", 120], *[[None]] * 300]
+    grid = read_grid(sheet(*rows))
+    assert len(grid.rows) == MOST_ROWS + 503 and grid.rows[-1] == ("tube", "120")
+    as_text = "\n".join(["name,g", "lamp,212", *[","] * (MOST_ROWS + 500), "tube,120", *[","] * 300])
+    assert read_grid(as_text.encode()).rows == grid.rows
+
+
+def test_one_far_cell_does_not_make_a_table_large() -> None:
+    book = Workbook()
+    for row in (["name", "g"], ["lamp", 212]):
+        book.active.append(row)
+    book.active.cell(row=1_048_576, column=16_384, value="x")
+    out = io.BytesIO()
+    book.save(out)
+    grid = read_grid(out.getvalue())
+    assert grid.rows == (("name", "g"), ("lamp", "212"))
+    assert any("below row" in note for note in grid.notes)
+
+
+def test_a_cell_that_a_spreadsheet_would_run_stays_a_text() -> None:
+    for text in ("=1+1", "\t=1+1", "\r=1+1", " \t@SUM(A1)", "-2", "＝1"):
+        line = write_table(["name"], [[text]]).decode().splitlines()[1:]
+        assert "".join(line).strip('"').startswith(" ")
 
 
 def test_a_formula_counts_by_its_computed_value_and_is_spoken_of() -> None:

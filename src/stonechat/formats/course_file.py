@@ -1,5 +1,6 @@
 """What any course file holds, and what becomes of it: lines to choose from, a track, places, stops to look over."""
 
+import math
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -44,6 +45,13 @@ class CourseLine:
         return sum(len(part) for part in self.parts)
 
     @property
+    def length(self) -> float:
+        """Its length without what lies between its parts; 0 where a position is impossible. [m]"""
+        steps = [float(step_lengths(part[:, 0], part[:, 1]).sum()) for part in self.parts if len(part) > 1]
+        total = sum(steps)
+        return total if math.isfinite(total) else 0.0
+
+    @property
     def has_heights(self) -> bool:
         """Whether most of its points have a height."""
         missing = sum(int(np.isnan(part[:, 2]).sum()) for part in self.parts)
@@ -60,8 +68,8 @@ class CourseFile:
 
     @property
     def longest(self) -> int:
-        """Place of the line with most points."""
-        return max(range(len(self.lines)), key=lambda k: self.lines[k].points)
+        """Place of the longest line by distance; more points do not make a line longer."""
+        return max(range(len(self.lines)), key=lambda k: (self.lines[k].length, self.lines[k].points))
 
     @property
     def track(self) -> Track:

@@ -7,11 +7,13 @@ from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from stonechat.core.plan.limits import LIMITS
 from stonechat.errors import InvalidInput, TooLarge, UnreadableFile
 from stonechat.formats.numbers import parse_number
+from stonechat.text import clean_lines
 
 MOST_ROWS = 5_000
 MOST_BYTES = 4_000_000
 _YES = frozenset({"yes", "y", "true", "1", "x"})
 _NO = frozenset({"", "no", "n", "false", "0", "-"})
+_FORMULA_MARKS = ("=", "+", "-", "@", "＝", "＋", "－", "＠")  # also behind blanks, tabs and returns
 Row = Mapping[str, str]
 
 
@@ -22,12 +24,9 @@ def read_table(
     """Yield the rows of a CSV table with their numbers, the header being row 1; commas, semicolons or tabs."""
     if len(data) > MOST_BYTES:
         raise TooLarge(f"The table has {len(data) / 1e6:.1f} MB; {MOST_BYTES / 1e6:.0f} MB is the most.")
-    try:
-        text = data.decode("utf-8-sig")
-    except UnicodeDecodeError:
-        text = data.decode("cp1252", errors="replace")
-    if "\x00" in text or not text.strip():
-        raise UnreadableFile("The table is empty or not text. Save it as CSV and bring it in again.")
+    text = table_text(data)
+    if not text.strip():
+        raise UnreadableFile("The table is empty. Save it as CSV and bring it in again.")
     reader = csv.reader(io.StringIO(text), delimiter=sniffed_delimiter(text))
     header = [name.strip().lower() for name in next(reader)]
     unknown = [name for name in header if name and name not in columns and name not in ignored]
@@ -47,6 +46,20 @@ def read_table(
                 yield number, dict(zip(header, cells, strict=False))
     except csv.Error as exc:
         raise UnreadableFile(f"Row {reader.line_num}: {exc}. Save the table as CSV again.") from exc
+
+
+def table_text(data: bytes) -> str:
+    """Return the text of a table: UTF-8, UTF-16 by its mark, else the usual Western code page; lines end one way."""
+    if data[:2] in (b"\xff\xfe", b"\xfe\xff"):
+        text = data.decode("utf-16", errors="replace")
+    else:
+        try:
+            text = data.decode("utf-8-sig")
+        except UnicodeDecodeError:
+            text = data.decode("cp1252", errors="replace")
+    if "\x00" in text:
+        raise UnreadableFile("The table is not text. Save it as CSV or XLSX and bring it in again.")
+    return clean_lines(text)
 
 
 def sniffed_delimiter(text: str) -> str:
@@ -126,6 +139,6 @@ def plain_cell(value: object) -> object:
         return "yes" if value else ""
     if isinstance(value, float):
         return f"{value:.6f}".rstrip("0").rstrip(".")
-    if isinstance(value, str) and value[:1] in ("=", "+", "-", "@"):
+    if isinstance(value, str) and value.lstrip()[:1] in _FORMULA_MARKS:
         return f" {value}"
     return value

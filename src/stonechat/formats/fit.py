@@ -19,6 +19,7 @@ from stonechat.formats.course_file import (
     refuse_large,
     refuse_many,
 )
+from stonechat.text import clean_text
 
 _USUAL = FileLimits()
 _DEGREES = 180.0 / 2**31  # ° in a semicircle, the unit of positions
@@ -70,7 +71,8 @@ def _messages(data: bytes) -> Iterator[Any]:
 
 
 def _value(message: Any, field: str) -> Any:
-    return message.get_value(field, fallback=None)
+    value = message.get_value(field, fallback=None)
+    return clean_text(value) if isinstance(value, str) else value
 
 
 def _position(message: Any) -> tuple[float, float] | None:

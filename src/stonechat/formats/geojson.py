@@ -18,6 +18,7 @@ from stonechat.formats.course_file import (
     refuse_large,
     refuse_many,
 )
+from stonechat.text import clean_json
 
 _USUAL = FileLimits()
 
@@ -26,7 +27,7 @@ def read_geojson(data: bytes, limits: FileLimits = _USUAL) -> CourseFile:
     """Return the lines of a GeoJSON file, each part of a multi-line a part, with its points as places."""
     refuse_large(data, limits)
     try:
-        raw = json.loads(data)
+        raw = clean_json(json.loads(data))
     except (ValueError, RecursionError) as exc:
         where = f": line {exc.lineno}, column {exc.colno}" if isinstance(exc, json.JSONDecodeError) else ""
         raise UnreadableFile(f"The file is not readable as JSON{where}. Export the course again.") from exc
@@ -35,7 +36,7 @@ def read_geojson(data: bytes, limits: FileLimits = _USUAL) -> CourseFile:
     if not lines:
         raise UnreadableFile("The GeoJSON file holds no line. Export the course itself, not only places.")
     refuse_many(sum(line.points for line in lines), limits)
-    longest = max(lines, key=lambda line: line.points)
+    longest = max(lines, key=lambda line: line.length)
     return CourseFile(name=longest.name or "Imported course", lines=tuple(lines), waypoints=_waypoints(features))
 
 

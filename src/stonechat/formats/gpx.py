@@ -2,10 +2,12 @@
 
 from datetime import datetime
 
+import numpy as np
 from lxml import etree
 
 from stonechat.core.line.stops import ALWAYS, KINDS, OFFERS, Stop
-from stonechat.core.line.track import Track
+from stonechat.core.line.track import Track, step_lengths
+from stonechat.core.numerics.arrays import FloatArray
 from stonechat.errors import UnreadableFile
 from stonechat.formats.course_file import (
     MOST_WAYPOINTS,
@@ -23,6 +25,7 @@ from stonechat.formats.hours import hours_text
 from stonechat.formats.xml_file import children_of, parse_xml, text_of
 
 _USUAL = FileLimits()
+_SHORTER = 0.9  # 1, of its length, by which a line sorted by time is another one
 NAMESPACE = "http://www.topografix.com/GPX/1/1"
 
 
@@ -45,12 +48,13 @@ def read_gpx(data: bytes, limits: FileLimits = _USUAL) -> CourseFile:
 def _track(node: etree._Element) -> CourseLine:
     """Return a track, a part for each of its segments."""
     segments = [_points(segment, "trkpt") for segment in children_of(node, "trkseg")]
-    _refuse_turned_time([point for segment in segments for point in segment])
     parts, number = [], 0
     for segment in segments:
         if segment:
             parts.append(points_array([_point(point, number + k) for k, point in enumerate(segment)]))
             number += len(segment)
+    if parts:
+        _refuse_turned_time([point for segment in segments for point in segment], np.concatenate(parts))
     return CourseLine(name=text_of(node, "name")[:80], kind="track", parts=tuple(parts))
 
 
@@ -72,22 +76,30 @@ def _points(line: etree._Element, name: str) -> list[etree._Element]:
     return list(line.iter("{*}" + name))
 
 
-def _refuse_turned_time(points: list[etree._Element]) -> None:
-    before: datetime | None = None
-    for number, point in enumerate(points):
-        stamp = text_of(point, "time")
-        if not stamp:
-            return
+def _refuse_turned_time(points: list[etree._Element], columns: FloatArray) -> None:
+    """Refuse points that are out of order: their times go backwards, and by their times they make a shorter line.
+
+    Times that are merely silly (all alike, made up by a planner, of a clock that was set) say nothing of the course.
+    """
+    times = []
+    for point in points:
         try:
-            now = datetime.fromisoformat(stamp)
-        except ValueError:
+            times.append(datetime.fromisoformat(text_of(point, "time")).replace(tzinfo=None).timestamp())
+        except (ValueError, OverflowError, OSError):
             return
-        if before is not None and now.tzinfo == before.tzinfo and now < before:
-            raise UnreadableFile(
-                f"The points are out of order: point {number + 1:,} is stamped {stamp}, before the point ahead of "
-                "it. Sort them by time or export the course again."
-            )
-        before = now
+    stamps = np.array(times)
+    turned = np.flatnonzero(np.diff(stamps) < 0.0)
+    if not turned.size:
+        return
+    sorted_columns = columns[np.argsort(stamps, kind="stable")]
+    length, by_time = (float(step_lengths(c[:, 0], c[:, 1]).sum()) for c in (columns, sorted_columns))
+    if by_time < _SHORTER * length:
+        number = int(turned[0]) + 2
+        raise UnreadableFile(
+            f"The points are out of order: point {number:,} is stamped {text_of(points[number - 1], 'time')[:30]}, "
+            "before the point ahead of it, and by their times the line is shorter. Sort them by time or export the "
+            "course again."
+        )
 
 
 def _waypoints(root: etree._Element) -> tuple[Waypoint, ...]:

@@ -18,6 +18,7 @@ from stonechat.formats.documents.line import LineDocument, RulesDocument, TrackD
 from stonechat.formats.documents.part import Name, Part
 from stonechat.formats.documents.rig import upgraded_bike, upgraded_carrier
 from stonechat.formats.documents.variant import VariantDocument
+from stonechat.text import clean_json
 
 SCHEMA = "stonechat-plan"
 VERSION = 3  # the newest; `PlanBody.version` names the same
@@ -122,7 +123,24 @@ def write_plan(plan: Plan) -> bytes:
     """Return a plan as JSON; reading it gives an equal plan."""
     body = PlanBody.of(plan).model_dump(mode="json")
     document = PlanDocument.model_validate({**body, "format": SCHEMA, "track": TrackDocument.of(plan.line.track)})
-    return document.model_dump_json(indent=1).encode()
+    return json.dumps(_in_order(document), indent=1, ensure_ascii=False).encode()
+
+
+def _in_order(document: BaseModel) -> dict[str, Any]:
+    """Return a document as JSON values: fields as they are declared, what is kept by id in the order of the ids.
+
+    So the same plan gives the same bytes, whatever the database made of the order.
+    """
+    dumped = document.model_dump(mode="json")
+    for name in type(document).model_fields:
+        value = getattr(document, name)
+        if isinstance(value, BaseModel):
+            dumped[name] = _in_order(value)
+        elif isinstance(value, dict):
+            dumped[name] = dict(sorted(dumped[name].items()))
+        elif isinstance(value, list) and value and isinstance(value[0], BaseModel):
+            dumped[name] = [_in_order(part) for part in value]
+    return dumped
 
 
 def read_plan(data: bytes) -> Plan:
@@ -130,7 +148,7 @@ def read_plan(data: bytes) -> Plan:
     if len(data) > MOST_BYTES:
         raise TooLarge(f"The plan has {len(data) / 1e6:.0f} MB; {MOST_BYTES / 1e6:.0f} MB is the most.")
     try:
-        raw = json.loads(data)
+        raw = clean_json(json.loads(data))
     except (ValueError, RecursionError) as exc:
         where = f": line {exc.lineno}, column {exc.colno}" if isinstance(exc, json.JSONDecodeError) else ""
         raise UnreadableFile(f"The file is not readable as JSON{where}. Export the plan again.") from exc

@@ -12,10 +12,12 @@ from openpyxl import Workbook, load_workbook
 from openpyxl.utils.exceptions import InvalidFileException
 
 from stonechat.errors import StonechatError, TooLarge, UnreadableFile
-from stonechat.formats.csv_table import MOST_BYTES, plain_cell, sniffed_delimiter
+from stonechat.formats.csv_table import MOST_BYTES, plain_cell, sniffed_delimiter, table_text
+from stonechat.text import clean_lines
 
 MOST_ROWS = 5_000
 MOST_COLUMNS = 60
+MOST_LOOKED_AT = 50_000  # rows, empty ones too: a far cell of a spreadsheet may lie a million rows down
 MOST_UNPACKED = 60_000_000  # bytes of an XLSX once unpacked
 # what the readers of packed XML raise on damaged files; malformed XML is a SyntaxError to all of them
 _DAMAGE = (
@@ -45,26 +47,39 @@ def read_grid(data: bytes) -> Grid:
 
 
 def _read_text(data: bytes) -> Grid:
-    try:
-        text = data.decode("utf-8-sig")
-    except UnicodeDecodeError:
-        text = data.decode("cp1252", errors="replace")
-    if "\x00" in text:
-        raise UnreadableFile("The table is not text. Save it as CSV or XLSX and bring it in again.")
+    text = table_text(data)
     reader = csv.reader(io.StringIO(text, newline=""), delimiter=sniffed_delimiter(text))
-    rows: list[tuple[str, ...]] = []
+    rows = _Rows()
     try:
         for cells in reader:
-            _refuse_many(len(rows))
-            rows.append(tuple(cell.strip() for cell in cells[:MOST_COLUMNS]))
+            if not rows.take(tuple(cell.strip() for cell in cells[:MOST_COLUMNS])):
+                break
     except csv.Error as exc:
         raise UnreadableFile(f"Row {reader.line_num}: {exc}. Save the table as CSV again.") from exc
-    return Grid(rows=tuple(rows))
+    return Grid(rows=rows.whole())
 
 
-def _refuse_many(count: int) -> None:
-    if count >= MOST_ROWS:
-        raise TooLarge(f"The table has more than {MOST_ROWS:,} rows. Split it, or delete what is no kit.")
+class _Rows:
+    """Rows as they are read: empty ones keep the numbers of the others, but count for nothing."""
+
+    def __init__(self) -> None:
+        self._rows: list[tuple[str, ...]] = []
+        self._last = 0  # number of the last row that says something
+        self._said = 0
+
+    def take(self, cells: tuple[str, ...]) -> bool:
+        """Take a row; False where nothing more is to be read."""
+        if any(cells):
+            if self._said == MOST_ROWS:
+                raise TooLarge(f"The table has more than {MOST_ROWS:,} rows. Split it, or delete what is no kit.")
+            self._said += 1
+            self._last = len(self._rows) + 1
+        self._rows.append(cells if any(cells) else ())
+        return len(self._rows) < MOST_LOOKED_AT
+
+    def whole(self) -> tuple[tuple[str, ...], ...]:
+        """Return all rows to the last that says something."""
+        return tuple(self._rows[: self._last])
 
 
 def _read_xlsx(data: bytes) -> Grid:
@@ -72,12 +87,13 @@ def _read_xlsx(data: bytes) -> Grid:
     try:
         book = load_workbook(io.BytesIO(data), read_only=True, data_only=True, keep_links=False)
         sheet = next((s for s in book.worksheets if (s.max_row or 1) > 0), None)
-        rows: list[tuple[str, ...]] = []
+        rows = _Rows()
         if sheet is not None:
             sheet.reset_dimensions()
             for cells in sheet.iter_rows(max_col=MOST_COLUMNS, values_only=True):
-                _refuse_many(len(rows))
-                rows.append(tuple(_text_of(cell) for cell in cells))
+                if not rows.take(tuple(_text_of(cell) for cell in cells)):
+                    notes.append(f"What stands below row {MOST_LOOKED_AT:,} is not read.")
+                    break
             if len(book.worksheets) > 1:
                 notes.append(
                     f"The first sheet, “{sheet.title[:40]}”, is read; {len(book.worksheets) - 1} more are not."
@@ -87,7 +103,7 @@ def _read_xlsx(data: bytes) -> Grid:
         if isinstance(exc, StonechatError):
             raise
         raise UnreadableFile("The file is no XLSX that can be read. Save it as XLSX or CSV again.") from exc
-    return Grid(rows=tuple(rows), notes=tuple(notes))
+    return Grid(rows=rows.whole(), notes=tuple(notes))
 
 
 def _looked_into(data: bytes) -> list[str]:
@@ -125,7 +141,7 @@ def _text_of(value: object) -> str:
         return f"{value:.9g}"
     if isinstance(value, datetime | date):
         return value.isoformat()
-    return str(value).strip()
+    return clean_lines(str(value)).strip()
 
 
 def write_xlsx(title: str, header: Sequence[str], rows: Iterable[Sequence[object]]) -> bytes:

@@ -3,6 +3,7 @@
 from lxml import etree
 
 from stonechat.errors import UnreadableFile
+from stonechat.text import clean_lines
 
 
 def parse_xml(data: bytes, *, root_name: str, kind: str) -> etree._Element:
@@ -24,8 +25,10 @@ def parse_xml(data: bytes, *, root_name: str, kind: str) -> etree._Element:
 
 
 def children_of(node: etree._Element, name: str) -> list[etree._Element]:
-    """Return the children of a name."""
-    return [child for child in node if isinstance(child.tag, str) and etree.QName(child).localname == name]
+    """Return the children of a name: those in their parent's namespace, else, where there are none, of any."""
+    named = [child for child in node if isinstance(child.tag, str) and etree.QName(child).localname == name]
+    space = etree.QName(node).namespace
+    return [child for child in named if etree.QName(child).namespace == space] or named
 
 
 def text_of(node: etree._Element, path: str) -> str:
@@ -35,4 +38,4 @@ def text_of(node: etree._Element, path: str) -> str:
         if not found:
             return ""
         node = found[0]
-    return (node.text or "").strip()
+    return clean_lines(node.text or "").strip()

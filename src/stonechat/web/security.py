@@ -22,7 +22,7 @@ _HEADERS = {
     "Cross-Origin-Opener-Policy": "same-origin",
 }
 _LOCAL_HOSTS = frozenset({"127.0.0.1", "localhost", "[::1]"})
-_FORM_BYTES = 3_000_000  # what a request without a file may hold: a table of 2 MB pasted, as a form writes it
+_FORM_BYTES = 7_000_000  # what a request without a file may hold: a table of 2 MB pasted, as a form writes it
 _MOST_DROPPED = 300_000_000  # bytes
 _SLACK = 100_000  # bytes of wrapping around a file
 _SILENCE_S = 15.0  # between two pieces of what is sent

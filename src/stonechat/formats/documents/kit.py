@@ -8,7 +8,7 @@ from stonechat.core.kit.bolts import TOOLS, guess_tools
 from stonechat.core.kit.item import CATEGORIES, NEEDS, Item
 from stonechat.core.kit.jobs import JOBS, guess_roles
 from stonechat.core.rig.carrier import ACCESS_RANK
-from stonechat.formats.documents.part import Id, Name, Part, limit, one_of, same_named
+from stonechat.formats.documents.part import Id, Name, OneOf, Part, limit, same_named
 from stonechat.units import (
     g_from_kg,
     kg_from_g,
@@ -35,7 +35,7 @@ class ItemDocument(Part):
 
     id: Id
     name: Name
-    category: str = "other"
+    category: Annotated[str, OneOf(CATEGORIES, "category")] = "other"
     mass_g: Annotated[float, limit("item_mass", 1e3)]
     claimed_g: Annotated[float, limit("item_content", 1e3)] = 0.0
     content_g: Annotated[float, limit("item_content", 1e3)] = 0.0
@@ -48,17 +48,17 @@ class ItemDocument(Part):
     fragile: bool = False
     leaks: bool = False
     spoils: bool = False
-    access: str = "off"
+    access: Annotated[str, OneOf(ACCESS_RANK, "access")] = "off"
     reaches_per_day: Reaches = 0.0
     reaches_rain: Reaches = 0.0
     reaches_cold: Reaches = 0.0
     reaches_night: Reaches = 0.0
     reaches_puncture: Reaches = 0.0
-    need: str = "want"
+    need: Annotated[str, OneOf(NEEDS, "need")] = "want"
     worn: bool = False
     weighed: bool = False
-    roles: list[str] = []
-    tools: list[str] = []
+    roles: list[Annotated[str, OneOf(JOBS, "job")]] = []
+    tools: list[Annotated[str, OneOf(TOOLS, "tool")]] = []
     group: Annotated[str, Field(max_length=60)] = ""
     container: Annotated[str, Field(max_length=60)] = ""
     holds: bool = False
@@ -71,14 +71,7 @@ class ItemDocument(Part):
     note: Annotated[str, Field(max_length=300)] = ""
 
     @model_validator(mode="after")
-    def _known(self) -> "ItemDocument":
-        one_of(self.category, CATEGORIES, "category")
-        one_of(self.access, ACCESS_RANK, "access")
-        one_of(self.need, NEEDS, "need")
-        for role in self.roles:
-            one_of(role, JOBS, "job")
-        for tool in self.tools:
-            one_of(tool, TOOLS, "tool")
+    def _within(self) -> "ItemDocument":
         if self.content_g > self.mass_g + 1e-9:
             raise ValueError("its content weighs more than the whole of it")
         return self

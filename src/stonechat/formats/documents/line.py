@@ -18,11 +18,11 @@ from stonechat.formats.documents.part import (
     Id,
     LocalClock,
     Name,
+    OneOf,
     Part,
     clock_seconds,
     clock_text,
     limit,
-    one_of,
     same_named,
 )
 from stonechat.units import (
@@ -80,17 +80,16 @@ class TrackDocument(Part):
         return make_track(np.array(self.lat_deg), np.array(self.lon_deg), np.array(self.height_m))
 
 
+Surface = Annotated[str, OneOf(SURFACE_INDEX, "surface")]
+Offer = Annotated[str, OneOf(OFFERS, "offer")]
+
+
 class SurfaceSpanDocument(Part):
     """A stretch on one surface."""
 
     start_km: Annotated[float, limit("distance", 1e-3)]
     end_km: Annotated[float, limit("distance", 1e-3)]
-    surface: str
-
-    @field_validator("surface")
-    @classmethod
-    def _known(cls, value: str) -> str:
-        return one_of(value, SURFACE_INDEX, "surface")
+    surface: Surface
 
     @classmethod
     def of(cls, span: SurfaceSpan) -> "SurfaceSpanDocument":
@@ -111,10 +110,10 @@ class StopDocument(Part):
     id: Id
     name: Name
     distance_km: Annotated[float, limit("distance", 1e-3)]
-    offers: list[str] = []
+    offers: list[Offer] = []
     hours: Week | None = None
-    hours_by: dict[str, Week] = {}
-    kind: str = "other"
+    hours_by: dict[Offer, Week] = {}
+    kind: Annotated[str, OneOf(KINDS, "kind of stop")] = "other"
     dwell_min: Annotated[float, limit("dwell", 1 / 60)] | None = None
     detour_km: Annotated[float, limit("detour", 1e-3)] = 0.0
     used: bool = True
@@ -124,16 +123,6 @@ class StopDocument(Part):
     box_mass_kg: Annotated[float, limit("box_mass")] | None = None
     read: list[ReadField] = []
     note: Annotated[str, Field(max_length=300)] = ""
-
-    @field_validator("offers")
-    @classmethod
-    def _known(cls, value: list[str]) -> list[str]:
-        return [one_of(offer, OFFERS, "offer") for offer in value]
-
-    @field_validator("kind")
-    @classmethod
-    def _known_kind(cls, value: str) -> str:
-        return one_of(value, KINDS, "kind of stop")
 
     @field_validator("hours")
     @classmethod
@@ -145,8 +134,7 @@ class StopDocument(Part):
     @field_validator("hours_by")
     @classmethod
     def _weeks(cls, value: dict[str, list[Any]]) -> dict[str, list[Any]]:
-        for offer, week in value.items():
-            one_of(offer, OFFERS, "offer")
+        for week in value.values():
             cls._week(week)
         return value
 
@@ -255,17 +243,11 @@ class WeatherDocument(Part):
 class GroundDocument(Part):
     """What the rider knows better of a surface under a tyre."""
 
-    tyre: str
-    surface: str
+    tyre: Annotated[str, OneOf(TYRES, "tyre")]
+    surface: Surface
     rolling: Annotated[float, limit("rolling")] | None = None
     cap_kmh: Annotated[float, limit("cap", 3.6)] | None = None
     steepest_pct: Annotated[float, limit("grade_most", 100.0)] | None = None
-
-    @model_validator(mode="after")
-    def _known(self) -> "GroundDocument":
-        one_of(self.tyre, TYRES, "tyre")
-        one_of(self.surface, SURFACE_INDEX, "surface")
-        return self
 
     @classmethod
     def of(cls, ground: GroundFigures) -> "GroundDocument":
@@ -333,16 +315,11 @@ class LineDocument(Part):
 
     smoothing_m: Annotated[float, limit("smoothing")] | None = None
     ascent_threshold_m: Annotated[float, limit("ascent_threshold")] | None = None
-    default_surface: str = "tarmac"
+    default_surface: Surface = "tarmac"
     surfaces: list[SurfaceSpanDocument] = Field([], max_length=2_000)
     ground: list[GroundDocument] = Field([], max_length=40)
     stops: list[StopDocument] = Field([], max_length=1_000)
     weather: WeatherDocument
-
-    @field_validator("default_surface")
-    @classmethod
-    def _known(cls, value: str) -> str:
-        return one_of(value, SURFACE_INDEX, "surface")
 
     @classmethod
     def of(cls, line: Line) -> "LineDocument":

@@ -1,9 +1,12 @@
 """What all parts of the plan document share."""
 
+from collections.abc import Collection
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Annotated, Any
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, GetCoreSchemaHandler, GetJsonSchemaHandler
+from pydantic_core import CoreSchema, core_schema
 
 from stonechat.core.plan.limits import LIMITS
 
@@ -51,6 +54,24 @@ def one_of(value: str, known: Any, what: str) -> str:
     if value not in known:
         raise ValueError(f"“{value}” is no {what}; use one of {', '.join(known)}")
     return value
+
+
+@dataclass(frozen=True)
+class OneOf:
+    """Marks a text that must be on a list; the published schema names the list too."""
+
+    known: Collection[str]
+    what: str
+
+    def __get_pydantic_core_schema__(self, source: Any, handler: GetCoreSchemaHandler) -> CoreSchema:
+        """Check the text after it proved to be one."""
+        return core_schema.no_info_after_validator_function(
+            lambda value: one_of(value, self.known, self.what), handler(source)
+        )
+
+    def __get_pydantic_json_schema__(self, schema: CoreSchema, handler: GetJsonSchemaHandler) -> dict[str, Any]:
+        """Name every choice."""
+        return {**handler(schema), "enum": list(self.known)}
 
 
 class Part(BaseModel):

@@ -12,11 +12,11 @@ from stonechat.formats.documents.part import (
     ClockTime,
     Id,
     LocalClock,
+    OneOf,
     Part,
     clock_seconds,
     clock_text,
     limit,
-    one_of,
     same_named,
 )
 from stonechat.units import h_from_s, km_from_m, m_from_km, min_from_s, s_from_h, s_from_min
@@ -43,7 +43,7 @@ class RiderDocument(Part):
     pace_uphill: Annotated[float, limit("pace_uphill")] = 1.5
     pace_downhill: Annotated[float, limit("pace_downhill")] = 5.0
     pace_most: Annotated[float, limit("pace_most")] = 1.15
-    altitude: str = "acclimatised"
+    altitude: Annotated[str, OneOf(ALTITUDE_EFFECTS, "altitude effect")] = "acclimatised"
     drivetrain: Annotated[float, limit("drivetrain")] = 0.96
     gross_efficiency: Annotated[float, limit("gross_efficiency")] = 0.22
     position: Position = "hoods"
@@ -51,26 +51,11 @@ class RiderDocument(Part):
     position_descending: Position = "drops"
     position_rough: Position = "hoods"
     climb_from: Annotated[float, limit("climb_from")] = 0.04
-    descending: str = "normal"
+    descending: Annotated[str, OneOf(BOLDNESS, "way of descending")] = "normal"
     night_cap: Annotated[float, limit("night_cap")] = 0.80
     walk_factor: Annotated[float, limit("walk_factor")] = 0.85
     push_efficiency: Annotated[float, limit("push_efficiency")] = 0.20
     intake_kcal_per_h: Annotated[float, limit("intake")] = 260.0
-
-    @field_validator("position", "position_climbing", "position_descending", "position_rough")
-    @classmethod
-    def _known(cls, value: str) -> str:
-        return one_of(value, POSITIONS, "position")
-
-    @field_validator("altitude")
-    @classmethod
-    def _known_effect(cls, value: str) -> str:
-        return one_of(value, ALTITUDE_EFFECTS, "altitude effect")
-
-    @field_validator("descending")
-    @classmethod
-    def _known_boldness(cls, value: str) -> str:
-        return one_of(value, BOLDNESS, "way of descending")
 
     @classmethod
     def of(cls, rider: Rider) -> "RiderDocument":
@@ -99,15 +84,10 @@ class RiderDocument(Part):
 class NightDocument(Part):
     """A night set by hand. Hours count from midnight of the evening's day, so 26 is two in the morning."""
 
-    kind: str
+    kind: Annotated[str, OneOf(NIGHT_KINDS, "kind of night")]
     start_h: Annotated[float, Field(ge=0.0, le=48.0)] = 0.0
     end_h: Annotated[float, Field(ge=0.0, le=60.0)] = 0.0
     sleep_h: Annotated[float, limit("sleep", 1 / 3600)] = 0.0
-
-    @field_validator("kind")
-    @classmethod
-    def _known(cls, value: str) -> str:
-        return one_of(value, NIGHT_KINDS, "kind of night")
 
     @classmethod
     def of(cls, night: Night) -> "NightDocument":
@@ -133,8 +113,8 @@ class RhythmDocument(Part):
     """Start, riding hours, sleep and stays. `nights` counts from 0, the night after the first day."""
 
     start_local: LocalClock
-    zone: Annotated[str, Field(max_length=60)]
-    school: str = "window"
+    zone: Annotated[str, Field(max_length=60, description="a name of the IANA time zone database")]
+    school: Annotated[str, OneOf(SCHOOLS, "sleep school")] = "window"
     rise: ClockTime
     halt: ClockTime
     sleep_from: ClockTime = "23:00"
@@ -158,11 +138,6 @@ class RhythmDocument(Part):
         except (ZoneInfoNotFoundError, ValueError, OSError):
             raise ValueError(f"“{value}” is no time zone, such as Etc/GMT+2") from None
         return value
-
-    @field_validator("school")
-    @classmethod
-    def _known_school(cls, value: str) -> str:
-        return one_of(value, SCHOOLS, "sleep school")
 
     @classmethod
     def of(cls, rhythm: Rhythm) -> "RhythmDocument":

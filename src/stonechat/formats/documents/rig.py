@@ -3,7 +3,7 @@
 import math
 from typing import Annotated, Any, Literal
 
-from pydantic import Field, field_validator, model_validator
+from pydantic import Field, model_validator
 
 from stonechat.core.line.surface import TYRES
 from stonechat.core.rig.bike import (
@@ -16,7 +16,7 @@ from stonechat.core.rig.bike import (
     Bike,
 )
 from stonechat.core.rig.carrier import DRYNESS, FREEZES, LOSSES, PLACES, SIDES, TAKES, USES, Carrier
-from stonechat.formats.documents.part import Id, Name, Part, limit, one_of, same_named
+from stonechat.formats.documents.part import Id, Name, OneOf, Part, limit, same_named
 from stonechat.units import (
     cm2_from_m2,
     g_from_kg,
@@ -73,29 +73,19 @@ class BikeDocument(Part):
     bars: Literal["drop", "flat"] = "drop"
     bar_width_mm: Annotated[float, limit("bar_width", 1e3)] = 440.0
     aero_bars: bool = True
-    tyre: str = "gravel"
-    bosses: list[str] = []
+    tyre: Annotated[str, OneOf(TYRES, "tyre")] = "gravel"
+    bosses: list[Annotated[str, OneOf(BOSSES, "set of bosses")]] = []
     tubeless: bool = True
     gear_least: Annotated[float, limit("gear")] = 0.75
     frame: Literal["metal", "carbon"] = "metal"
     dynamo: bool = False
     electronic: bool = False
-    front_light: str = "crown"
-    rear_light: str = "post"
-    charge_port: str = "none"
-
-    @field_validator("tyre")
-    @classmethod
-    def _known(cls, value: str) -> str:
-        return one_of(value, TYRES, "tyre")
+    front_light: Annotated[str, OneOf(FRONT_LIGHTS, "place of the front light")] = "crown"
+    rear_light: Annotated[str, OneOf(REAR_LIGHTS, "place of the rear light")] = "post"
+    charge_port: Annotated[str, OneOf(CHARGE_PORTS, "place of the charge port")] = "none"
 
     @model_validator(mode="after")
-    def _listed(self) -> "BikeDocument":
-        one_of(self.front_light, FRONT_LIGHTS, "place of the front light")
-        one_of(self.rear_light, REAR_LIGHTS, "place of the rear light")
-        one_of(self.charge_port, CHARGE_PORTS, "place of the charge port")
-        for entry in self.bosses:
-            one_of(entry, BOSSES, "set of bosses")
+    def _possible(self) -> "BikeDocument":
         if self.saddle_height_mm <= abs(self.saddle_setback_mm) + 200.0:
             raise ValueError("the saddle lies too far back for its height")
         if self.chainstay_mm <= abs(self.bottom_bracket_drop_mm):
@@ -136,8 +126,8 @@ class CarrierDocument(Part):
     id: Id
     name: Name
     kind: Annotated[str, Field(max_length=40)] = "own"
-    place: str
-    side: str = "centre"
+    place: Annotated[str, OneOf(PLACES, "place")]
+    side: Annotated[str, OneOf(SIDES, "side")] = "centre"
     shift_mm: Annotated[float, limit("shift", 1e3)] = 0.0
     capacity_l: Annotated[float, limit("carrier_volume", 1e3)]
     capacity_least_l: Annotated[float, limit("carrier_volume_least", 1e3)] = 0.0
@@ -149,7 +139,7 @@ class CarrierDocument(Part):
     length_mm: Annotated[float, limit("carrier_box", 1e3)] = 0.0
     width_mm: Annotated[float, limit("carrier_box", 1e3)] = 0.0
     height_mm: Annotated[float, limit("carrier_box", 1e3)] = 0.0
-    dryness: str = "dry"
+    dryness: Annotated[str, OneOf(DRYNESS, "dryness")] = "dry"
     access: Literal["riding", "foot", "off"] = "off"
     open_time_s: Annotated[float, limit("open_time")] = 1.0
     gloves_time_s: Annotated[float, limit("open_time")] = 0.0
@@ -160,27 +150,18 @@ class CarrierDocument(Part):
     shield: Annotated[float, limit("shield")] = 1.0
     shield_low: Annotated[float, limit("shield")] = 0.9
     shield_high: Annotated[float, limit("shield")] = 1.1
-    takes: list[str] = ["items"]
+    takes: list[Annotated[str, OneOf(TAKES, "kind of load")]] = ["items"]
     sway_lever_mm: Annotated[float, limit("lever", 1e3)] = 0.0
     steadiness: Annotated[float, limit("steadiness")] = 1.0
     steadied_by: Annotated[str, Field(max_length=80)] = ""
     quick_off: bool = False
-    loss: str = "low"
-    freezes: str = "open"
-    uses: list[str] = []
+    loss: Annotated[str, OneOf(LOSSES, "risk of loss")] = "low"
+    freezes: Annotated[str, OneOf(FREEZES, "exposure to frost")] = "open"
+    uses: list[Annotated[str, OneOf(USES, "thing to take up")]] = []
     mounted: bool = True
 
     @model_validator(mode="after")
-    def _known(self) -> "CarrierDocument":
-        one_of(self.place, PLACES, "place")
-        one_of(self.side, SIDES, "side")
-        one_of(self.dryness, DRYNESS, "dryness")
-        one_of(self.loss, LOSSES, "risk of loss")
-        one_of(self.freezes, FREEZES, "exposure to frost")
-        for entry in self.takes:
-            one_of(entry, TAKES, "kind of load")
-        for entry in self.uses:
-            one_of(entry, USES, "thing to take up")
+    def _within(self) -> "CarrierDocument":
         if self.capacity_least_l > self.capacity_l + 1e-9:
             raise ValueError("rolled small it cannot hold more than full")
         return self

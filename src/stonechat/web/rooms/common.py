@@ -9,8 +9,10 @@ from starlette.datastructures import UploadFile
 
 from stonechat.errors import InvalidInput
 from stonechat.services.history import OpenPlan, Revision
+from stonechat.text import clean_lines
 from stonechat.web.desk import Desk, open_desk
 
+_LONGEST_FIELD = 4_000_000  # bytes, of a field that is no file: a pasted table
 _OURS = ("revision", "page", "leg", "room", "edit")
 
 
@@ -70,9 +72,9 @@ class Sent:
 
 async def read_sent(request: Request) -> Sent:
     """Read the form of a request."""
-    async with request.form(max_files=2, max_fields=2_000) as form:
+    async with request.form(max_files=2, max_fields=2_000, max_part_size=_LONGEST_FIELD) as form:
         entries = form.multi_items()
-        pairs = [(key, value) for key, value in entries if isinstance(value, str)]
+        pairs = [(key, clean_lines(value)) for key, value in entries if isinstance(value, str)]
         files = {key: await value.read() for key, value in entries if isinstance(value, UploadFile) and value.filename}
     return Sent(pairs, files)
 

@@ -1,0 +1,51 @@
+"""Text from outside, made fit to be kept: one cleaning for forms, files, pastes and JSON.
+
+What is left can be held by the database (no NUL), written as XML 1.0 and as JSON, and reads on the screen in the order
+in which it stands (no overriding of direction: Unicode Standard Annex 9; its embeddings and isolates go too, for in a
+name of 80 letters they only serve to deceive). Letters are composed (NFC), so that things alike compare alike.
+"""
+
+import unicodedata
+from typing import Any
+
+_BIDI = frozenset("\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069")
+_BREAKS = frozenset("\r\v\f\x85\u2028\u2029")
+_DEEPEST = 60  # levels of nesting that a JSON document of ours could have
+
+
+def clean_text(text: str) -> str:
+    """Return text of one line: breaks and tabs become blanks."""
+    return " ".join(clean_lines(text).replace("\t", " ").split("\n")).strip()
+
+
+def clean_lines(text: str) -> str:
+    """Return text of several lines, with tabs; every way to break a line becomes the usual one."""
+    if text.isascii() and text.isprintable():
+        return text
+    plain = text.replace("\r\n", "\n")
+    kept = "".join("\n" if mark in _BREAKS else mark for mark in plain if mark in _BREAKS or _is_fit(mark))
+    return unicodedata.normalize("NFC", kept)
+
+
+def _is_fit(mark: str) -> bool:
+    if mark in "\n\t":
+        return True
+    code = ord(mark)
+    if code < 0x20 or 0x7F <= code < 0xA0 or 0xD800 <= code < 0xE000 or code & 0xFFFE == 0xFFFE:
+        return False
+    return mark not in _BIDI and mark != "\ufeff" and not 0xFDD0 <= code <= 0xFDEF
+
+
+def clean_json(value: Any, level: int = 0) -> Any:
+    """Return what came as JSON with every text in it cleaned, names too; `ValueError` where it nests without end."""
+    if level > _DEEPEST:
+        raise ValueError("nested too deeply")
+    if isinstance(value, str):
+        return clean_lines(value)
+    if isinstance(value, list):
+        if value and isinstance(value[0], int | float):  # the long ones are figures
+            return [clean_json(part, level + 1) if isinstance(part, str | list | dict) else part for part in value]
+        return [clean_json(part, level + 1) for part in value]
+    if isinstance(value, dict):
+        return {clean_lines(name): clean_json(part, level + 1) for name, part in value.items()}
+    return value
