@@ -24,7 +24,10 @@ from stonechat.text import clean_text
 _USUAL = FileLimits()
 _DEGREES = 180.0 / 2**31  # ° in a semicircle, the unit of positions
 # what a damaged file makes the decoder stumble over
-_DAMAGE = (fitdecode.FitError, struct.error, ValueError, KeyError, IndexError, TypeError, OverflowError, AttributeError)
+_DAMAGE = (
+    fitdecode.FitError, struct.error, ValueError, KeyError, IndexError, TypeError, OverflowError, AttributeError,
+    AssertionError, MemoryError,
+)  # fmt: skip
 
 
 def is_fit(data: bytes) -> bool:

@@ -1,5 +1,6 @@
 """The packing list and the bar strip: what they say, and as PDF."""
 
+import unicodedata
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import timedelta
@@ -16,6 +17,7 @@ from stonechat.core.line.stops import OFFERS
 from stonechat.core.plan.countdown import Task
 from stonechat.core.plan.plan import Variant
 from stonechat.core.supply.carry import cannot_be_missed
+from stonechat.render.documents import faces
 from stonechat.render.environment import environment
 from stonechat.render.filters import clock, time_of_day
 
@@ -145,14 +147,19 @@ def bar_strip(plan: str, variant: Variant, ridden: Ridden) -> BarStrip:
     )
 
 
+_MISSING = "documents/_missing.html"
+_MOST_MISSING = 12  # named one by one
+
+
 @cache
 def _style() -> tuple[CSS, FontConfiguration]:
     fonts = FontConfiguration()
     folder = resources.files("stonechat.render").joinpath("templates/documents")
     text = folder.joinpath("print.css").read_text("utf-8")
-    vendor = resources.files("stonechat").joinpath("web/static/vendor")
-    with resources.as_file(vendor) as path:
-        return CSS(string=text, base_url=f"{path.as_uri()}/", font_config=fonts), fonts
+    for name in ("figures", "text"):
+        text = text.replace(name.upper(), f'"{name}", "{name}-ext", {faces.others()}')
+    with resources.as_file(faces.FOLDER) as path:
+        return CSS(string=f"{faces.style()}\n{text}", base_url=f"{path.as_uri()}/", font_config=fonts), fonts
 
 
 def packing_pdf(listed: PackingList) -> bytes:
@@ -188,6 +195,11 @@ def _columns(rows: Sequence[StripRow], per_strip: int = 9) -> list[Sequence[Stri
 def _pdf(template: str, card: object, **more: object) -> bytes:
     style, fonts = _style()
     html = environment().get_template(template).render(card=card, **more)
+    unknown = faces.missing([html])
+    if unknown:
+        told = [(f"U+{ord(mark):04X}", unicodedata.name(mark, "").lower()) for mark in unknown[:_MOST_MISSING]]
+        note = environment().get_template(_MISSING).render(marks=told, more=len(unknown) - len(told))
+        html = html.replace("</body>", f"{note}</body>")
     written: bytes = HTML(string=html, url_fetcher=_no_fetch).write_pdf(stylesheets=[style], font_config=fonts)
     return written
 

@@ -13,6 +13,7 @@ from stonechat.text import clean_lines
 from stonechat.web.desk import Desk, open_desk
 
 _LONGEST_FIELD = 4_000_000  # bytes, of a field that is no file: a pasted table
+_LONGEST_WHOLE = 10  # digits
 _OURS = ("revision", "page", "leg", "room", "edit")
 
 
@@ -48,12 +49,13 @@ class Sent:
 
     @property
     def leg(self) -> int:
-        """The current leg."""
-        return self._whole("leg") if self.text("leg") else 0
+        """The current leg; it only says where the page goes on, so what is no number stands for the first."""
+        given = self.text("leg")
+        return int(given) if given.isascii() and given.isdigit() and len(given) < _LONGEST_WHOLE else 0
 
     def _whole(self, name: str) -> int:
         given = self.text(name)
-        if not given.isascii() or not given.isdigit() or len(given) > 9:
+        if not given.isascii() or not given.isdigit() or len(given) >= _LONGEST_WHOLE:
             raise InvalidInput(f"The request's {name} is missing. Load the page again and repeat the change.")
         return int(given)
 
