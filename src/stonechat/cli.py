@@ -189,12 +189,13 @@ def import_(
     gaps: Annotated[str, typer.Option(help="join, or longest: only the longest unbroken part.")] = "join",
     reverse: Annotated[bool, typer.Option(help="Ride it the other way round.")] = False,
     flat: Annotated[float | None, typer.Option(help="One height in m everywhere, for a file without.")] = None,
+    mine: Annotated[bool, typer.Option("--mine", help="An exported plan's things go onto the shelf.")] = False,
 ) -> None:
     """Make a new plan from a file."""
     data = _read(file)
     choice = CourseChoice(line=line - 1 if line else None, gaps=gaps, reverse=reverse, flat=flat)
     with _workspace() as (workspace, _):
-        imported = exchange.import_file(workspace, data, surface=surface, choice=choice)
+        imported = exchange.import_file(workspace, data, surface=surface, choice=choice, mine=mine)
         typer.echo(f"{imported.plan_id}  {imported.note}")
 
 

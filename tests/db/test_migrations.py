@@ -19,6 +19,7 @@ from stonechat.db.migrate import migrate
 from stonechat.db.packing import latest_run
 from stonechat.db.rows import PlanRow
 from stonechat.db.session import Store, make_engine
+from stonechat.errors import Unavailable
 from stonechat.services import plans, shelf
 from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan, open_plan
@@ -224,3 +225,37 @@ def test_the_shelf_of_an_older_state_is_parted_and_holds_each_thing_once(empty: 
     with Store(empty).transaction() as session:
         run = latest_run(session, plan_id, "a")
     assert run is not None and run.seen  # an old packing is not told as if it were new
+
+
+def test_positions_on_which_nothing_stands_go_and_others_stay(empty: Engine) -> None:
+    migrate(empty, "0006")
+    course = text(
+        "insert into course (hash, points, latitudes_deg, longitudes_deg, heights_m) values (:k, 2, 'a', 'a', 'a')"
+    )
+    step = text(
+        "insert into plan_step (plan_id, number, course_hash, label, body) values (:p, :n, :k, 'made', '{}'::jsonb)"
+    )
+    with empty.begin() as connection:
+        for key in ("now", "before", "nobody's"):
+            connection.execute(course, {"k": key})
+        made = text("insert into plan (name, course_hash, step) values ('Mine', 'now', 2) returning id")
+        plan_id = connection.execute(made).scalar_one()
+        for number, key in ((1, "before"), (2, "now")):
+            connection.execute(step, {"p": plan_id, "n": number, "k": key})
+        run = text("insert into pack_run (plan_id, variant_id, revision, state) values (:p, 'a', 1, 'running')")
+        connection.execute(run, {"p": plan_id})
+    migrate(empty)
+    with empty.connect() as connection:
+        assert set(connection.execute(text("select hash from course")).scalars()) == {"now", "before"}
+    workspace = Workspace(store=Store(empty), settings=Settings())
+    with workspace.store.transaction() as session:
+        run_row = latest_run(session, plan_id, "a")
+    assert run_row is not None and run_row.attempts == 0  # a run of before is taken up again
+
+
+def test_a_database_of_a_newer_program_is_left_alone(empty: Engine) -> None:
+    migrate(empty)
+    with empty.begin() as connection:
+        connection.execute(text("update alembic_version set version_num = '9999'"))
+    with pytest.raises(Unavailable, match=r"written by a newer Stonechat \(its state is 9999.*left as it is"):
+        migrate(empty)

@@ -6,7 +6,9 @@ import pytest
 
 from stonechat.core.kit.item import Item
 from stonechat.core.plan.beginning import Spoken
+from stonechat.core.plan.plan import Plan
 from stonechat.errors import Conflict, InvalidInput, NotFound
+from stonechat.formats.plan_json import write_plan
 from stonechat.services import editing, exchange, plans, shelf
 from stonechat.services.history import OpenPlan, Revision, change_plan, open_plan, undo
 from stonechat.services.workspace import Workspace
@@ -102,3 +104,31 @@ def test_changes_of_one_page_in_quick_succession_are_all_taken(workspace: Worksp
     with pytest.raises(Conflict, match="another tab"):
         rename(seen, "five")  # nobody says which page this is
     assert rename(Revision(taken.revision, "page-1"), "six").plan.name == "six"
+
+
+def test_somebody_elses_things_stay_off_the_shelf_until_they_are_taken(workspace: Workspace, demo: Plan) -> None:
+    file = write_plan(demo)
+    imported = exchange.import_file(workspace, file)
+    assert shelf.shelf_items(workspace) == () and "stay off your shelf" in imported.note
+    opened = open_plan(workspace, imported.plan_id)
+    light = replace(demo.items[0], mass=0.5 * demo.items[0].mass)
+    editing.set_item(workspace, opened.id, revision=opened.revision, item=light)  # what one changes is one's own
+    assert [item.name for item in shelf.shelf_items(workspace)] == [light.name]
+    plan = open_plan(workspace, imported.plan_id).plan
+    came = shelf.take_onto_shelf(workspace, plan.items)
+    assert came == len({shelf.mark_of(item) for item in plan.items}) - 1
+    assert shelf.take_onto_shelf(workspace, plan.items) == 0
+
+
+def test_ones_own_exported_plan_brings_its_things(workspace: Workspace, demo: Plan) -> None:
+    exchange.import_file(workspace, write_plan(demo), mine=True)
+    assert len(shelf.shelf_items(workspace)) == len({shelf.mark_of(item) for item in demo.items})
+
+
+def test_a_full_shelf_does_not_stand_in_the_way(
+    workspace: Workspace, demo: Plan, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(shelf, "MOST_ON_SHELF", 10)
+    imported = exchange.import_file(workspace, write_plan(demo), mine=True)
+    assert len(shelf.shelf_items(workspace)) == 10
+    assert len(open_plan(workspace, imported.plan_id).plan.items) == len(demo.items)

@@ -164,3 +164,13 @@ def test_a_stop_is_taken_off_with_what_was_set_for_it(workspace: Workspace, open
     with pytest.raises(NotFound):
         routing.stop_named(gone.plan, "ostrel")
     assert same(undone(workspace, gone), opened)
+
+
+def test_stops_of_one_name_are_told_apart_by_where_they_are(workspace: Workspace, opened: OpenPlan) -> None:
+    table = b"name,km,offers\nWell,100,water\nWell,200,water\nTazzle,402,water\nTazzle,700,water\n"
+    added = routing.import_stops(workspace, opened, revision=opened.revision, data=table, mode="add")
+    ids = [stop.id for stop in added.plan.line.stops]
+    assert len(ids) == len(set(ids)) == len(opened.plan.line.stops) + 3
+    wells = [stop.id for stop in added.plan.line.stops if stop.name == "Well"]
+    again = routing.import_stops(workspace, added, revision=added.revision, data=table, mode="replace")
+    assert [stop.id for stop in again.plan.line.stops if stop.name == "Well"] == wells

@@ -37,10 +37,11 @@ class Imported:
     note: str
 
 
-def _keep(session: Session, plan: Plan, label: str, *, demo: bool = False) -> UUID:
+def _keep(session: Session, plan: Plan, label: str, *, demo: bool = False, mine: bool = True) -> UUID:
     course_hash = plans.keep_track(session, plan.line.track)
     body = PlanBody.of(plan).model_dump(mode="json")
-    keep_items(session, plan.items, demo=demo)
+    if mine:
+        keep_items(session, plan.items, demo=demo)
     return plans.add_plan(session, name=plan.name, course_hash=course_hash, body=body, label=label, demo=demo)
 
 
@@ -62,18 +63,24 @@ def import_file(
     choice: CourseChoice | None = None,
     name: str = "",
     spoken: Spoken = _NOTHING_SAID,
+    mine: bool = False,
 ) -> Imported:
-    """Make a new plan from a course (GPX, TCX, FIT, GeoJSON) or an exported plan."""
+    """Make a new plan from a course (GPX, TCX, FIT, GeoJSON) or an exported plan.
+
+    An exported plan may be somebody else's: its things come onto the rider's shelf only where it is said to be `mine`.
+    """
     if surface not in SURFACE_INDEX:
         raise InvalidInput(f"“{surface[:30]}” is no surface. Choose one from the list.", subject="surface")
     if is_plan(data):
         plan, note, label = read_plan(data), "", "brought the plan in"
+        if plan.items and not mine:
+            note = f"{plan.name} is here. Its things stay off your shelf; Kit, Shelf takes them onto it."
     else:
         course = read_course_file(workspace, data)
-        label = "brought the course in"
+        label, mine = "brought the course in", True
         plan, note = plan_from_course(course, choice or CourseChoice(), surface=surface, name=name, spoken=spoken)
     with workspace.store.transaction() as session:
-        plan_id = _keep(session, plan, label)
+        plan_id = _keep(session, plan, label, mine=mine)
     return Imported(plan_id=plan_id, variant_id=plan.variants[0].id, note=note or f"{plan.name} is here.")
 
 

@@ -123,19 +123,33 @@ def import_stops(workspace: Workspace, opened: OpenPlan, *, revision: int, data:
     """Bring stops in from CSV: `replace` all, or `add` them, those of a known name taking its place."""
     profile = cleaned_profile(opened.plan, opened.course_hash)
     known = opened.plan.line.stops
-    taken = RESERVED if mode == "replace" else RESERVED | {stop.id for stop in known}
-    came = read_stops(data, profile, taken=taken)
-    by_name = {stop.name: stop for stop in known}
-    came = tuple(replace(stop, id=by_name[stop.name].id) if stop.name in by_name else stop for stop in came)
-    names = {stop.name for stop in came}
-    kept = () if mode == "replace" else tuple(stop for stop in known if stop.name not in names)
-    ids = {stop.id for stop in (*kept, *came)}
+    came = _recognised(read_stops(data, profile, taken=RESERVED | {stop.id for stop in known}), known)
+    ids = {stop.id for stop in came}
+    kept = () if mode == "replace" else tuple(stop for stop in known if stop.id not in ids)
+    ids |= {stop.id for stop in kept}
 
     def change(plan: Plan) -> Plan:
         rest = _without_stops(plan, {stop.id for stop in plan.line.stops} - ids)
         return replace(rest, line=replace(rest.line, stops=_in_order((*kept, *came))))
 
     return change_plan(workspace, opened.id, revision=revision, label=f"brought {len(came)} stops in", change=change)
+
+
+def _recognised(came: tuple[Stop, ...], known: tuple[Stop, ...]) -> tuple[Stop, ...]:
+    """Return stops with the ids of those known ones that they are: of the same name, the nearest, each once."""
+    free: dict[str, list[Stop]] = {}
+    for stop in known:
+        free.setdefault(stop.name, []).append(stop)
+    found = []
+    for stop in came:
+        alike = free.get(stop.name)
+        if not alike:
+            found.append(stop)
+            continue
+        nearest = min(alike, key=lambda old: abs(old.distance - stop.distance))
+        alike.remove(nearest)
+        found.append(replace(stop, id=nearest.id))
+    return tuple(found)
 
 
 def set_cleaning(workspace: Workspace, plan_id: UUID, *, revision: int, cleaning: Cleaning, surface: str) -> OpenPlan:

@@ -17,6 +17,7 @@ from stonechat.formats.kit_csv import item_id
 from stonechat.formats.plan_json import VERSION
 from stonechat.services.workspace import Workspace
 
+MOST_ON_SHELF = 5_000
 Mark = tuple[str, int]
 
 
@@ -42,6 +43,8 @@ def keep_items(session: Session, items: tuple[Item, ...], *, before: tuple[Item,
         known = old or there.get(mark_of(item))
         if known is not None and item.id not in was:
             continue  # brought in: what lies on the shelf is as good
+        if known is None and len(there) >= MOST_ON_SHELF:
+            continue  # the plan holds it all the same
         kept = replace(item, id=known.id if known is not None else item_id(item.name, ids))
         there[mark_of(kept)] = found[kept.id] = kept
     bodies = ({**ItemDocument.of(item).model_dump(mode="json"), "version": VERSION} for item in found.values())
@@ -74,6 +77,14 @@ def shelf_item(workspace: Workspace, thing_id: str, *, demo: bool = False) -> It
         if item.id == thing_id:
             return replace(item, container="")
     raise NotFound(f"There is no thing “{thing_id[:60]}” on the shelf.", subject=thing_id)
+
+
+def take_onto_shelf(workspace: Workspace, items: tuple[Item, ...], *, demo: bool = False) -> int:
+    """Put the things of a plan onto the shelf, those that lie there already aside; return how many came."""
+    with workspace.store.transaction() as session:
+        before = len(_read(session, demo=demo))
+        keep_items(session, items, demo=demo)
+        return len(_read(session, demo=demo)) - before
 
 
 def drop_from_shelf(workspace: Workspace, thing_id: str, *, demo: bool = False) -> None:

@@ -31,6 +31,9 @@ class LineChoice:
     shape: str  # path in a box of 100 by 60
 
 
+MOST_SHOWN = 600  # things of the shelf on one page
+
+
 @dataclass(frozen=True, kw_only=True)
 class ChooseView:
     """A file to be looked over."""
@@ -49,6 +52,7 @@ class ChooseView:
     begin: BoundForm[BeginForm]
     shelf: tuple[tuple[str, tuple[Item, ...]], ...]  # things by kind
     picked: frozenset[str]  # things of the shelf that are ticked
+    unseen: int  # things of the shelf beyond those that the page shows
     here: tuple[tuple[str, str, datetime], ...]  # plans over this course: name, address, last changed
     error: str
 
@@ -81,7 +85,8 @@ def choose_view(
         places=len(file.waypoints),
         length=lines[chosen].length,
         begin=form or start_values(BeginForm, begin_values(_free_name(file, {name for name, _, _ in here}))),
-        shelf=_by_kind(shelf),
+        shelf=_by_kind(shelf[:MOST_SHOWN]),
+        unseen=max(0, len(shelf) - MOST_SHOWN),
         picked=frozenset(item.id for item in shelf) if picked is None else picked,
         here=here,
         error=error,

@@ -98,7 +98,9 @@ class ShelfView:
     """The shelf."""
 
     others: tuple[Item, ...]  # not in this plan's kit
+    off: int  # things of this plan that are not on the shelf
     count: int
+    own_address: str
     take_address: str
     drop_address: str
 
@@ -106,10 +108,13 @@ class ShelfView:
 def shelf_view(desk: Desk) -> ShelfView:
     """Return what the shelf shows."""
     owned = shelf_items(desk.workspace, demo=desk.opened.demo)
+    marks = {mark_of(item) for item in owned}
     here = {mark_of(item) for item in desk.opened.plan.items}
     return ShelfView(
         others=tuple(item for item in owned if mark_of(item) not in here),
+        off=sum(1 for item in desk.opened.plan.items if mark_of(item) not in marks),
         count=len(owned),
+        own_address=desk.do("shelf", "own"),
         take_address=desk.do("shelf", "take"),
         drop_address=desk.do("shelf", "drop"),
     )

@@ -74,7 +74,7 @@ class Sent:
 
 async def read_sent(request: Request) -> Sent:
     """Read the form of a request."""
-    async with request.form(max_files=2, max_fields=2_000, max_part_size=_LONGEST_FIELD) as form:
+    async with request.form(max_files=2, max_fields=6_000, max_part_size=_LONGEST_FIELD) as form:
         entries = form.multi_items()
         pairs = [(key, clean_lines(value)) for key, value in entries if isinstance(value, str)]
         files = {key: await value.read() for key, value in entries if isinstance(value, UploadFile) and value.filename}

@@ -153,6 +153,15 @@ def take_from_shelf(request: Request, plan_id: UUID, variant_id: str, sent: Sent
     return after_change(request, sent.desk(request, plan_id, variant_id, "kit", opened, edit="tab:shelf"))
 
 
+@router.post("/shelf/own")
+def take_onto_shelf(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+    """Put the things of this plan onto the shelf."""
+    workspace = workspace_of(request)
+    opened = open_plan(workspace, plan_id)
+    shelf.take_onto_shelf(workspace, opened.plan.items, demo=opened.demo)
+    return after_change(request, sent.desk(request, plan_id, variant_id, "kit", edit="tab:shelf"))
+
+
 @router.post("/shelf/drop")
 def drop_from_shelf(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
     """Take a thing off the shelf."""

@@ -76,7 +76,7 @@ def bring_in(request: Request, sent: SentForm) -> Response:
                 f"This very plan is here already, as {same[0].name}. Open it from the list; to have it twice, "
                 "copy it there."
             )
-        return _arrived(request, exchange.import_file(workspace, data))
+        return _arrived(request, exchange.import_file(workspace, data, mine=bool(sent.text("mine"))))
     course = exchange.read_course_file(workspace, data)
     if not course.needs_choice:
         chosen_track(course, CourseChoice())  # what no choice can mend is said at once
