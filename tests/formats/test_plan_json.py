@@ -1,7 +1,9 @@
 """The plan document: there and back, its schema, older and newer ones, damaged ones."""
 
 import json
+from collections.abc import Iterator
 from dataclasses import replace
+from typing import Any
 
 import jsonschema
 import pytest
@@ -10,7 +12,7 @@ from hypothesis import given, settings
 from stonechat.core.kit.item import Item
 from stonechat.core.line.stops import Stop
 from stonechat.core.plan.plan import HOME, Plan
-from stonechat.errors import StonechatError
+from stonechat.errors import StonechatError, UnreadableFile
 from stonechat.formats.plan_json import json_schema, read_plan, write_plan
 from tests.strategies import kits
 
@@ -116,3 +118,47 @@ def test_a_damaged_plan_is_refused_at_its_place(demo: Plan, changes: dict[str, o
 def test_what_is_no_json_is_refused(data: bytes, sentence: str) -> None:
     with pytest.raises(StonechatError, match=sentence):
         read_plan(data)
+
+
+Place = tuple[str | int, ...]
+
+
+def choices_of(schema: Any, part: Any, value: Any, path: Place = ()) -> Iterator[tuple[Place, list[str]]]:
+    """Yield every place of a document for which the published schema names the choices."""
+    part = schema["$defs"][part["$ref"].rpartition("/")[2]] if "$ref" in part else part
+    if "enum" in part:
+        yield path, part["enum"]
+    for option in part.get("anyOf", []):
+        yield from choices_of(schema, option, value, path)
+    if isinstance(value, dict):
+        for name, inner in part.get("properties", {}).items():
+            if name in value and name != "track":
+                yield from choices_of(schema, inner, value[name], (*path, name))
+    if isinstance(value, list) and value and "items" in part:
+        yield from choices_of(schema, part["items"], value[0], (*path, 0))
+
+
+def with_value(raw: Any, path: tuple[Any, ...], value: str) -> bytes:
+    changed = json.loads(json.dumps(raw))
+    place = changed
+    for key in path[:-1]:
+        place = place[key]
+    place[path[-1]] = value
+    return json.dumps(changed).encode()
+
+
+def test_the_schema_and_the_program_agree_on_every_choice(demo: Plan) -> None:
+    few = replace(short(demo), variants=demo.variants[:1], items=demo.items[:2])
+    raw, schema = json.loads(write_plan(few)), json_schema()
+    validator = jsonschema.Draft202012Validator(schema)
+    places = dict(choices_of(schema, schema, raw))
+    assert len(places) > 25
+    for path, known in places.items():
+        for choice in known:
+            data = with_value(raw, path, choice)
+            assert validator.is_valid(json.loads(data))
+            read_plan(data)
+        wrong = with_value(raw, path, "no such choice")
+        assert not validator.is_valid(json.loads(wrong))
+        with pytest.raises(UnreadableFile):
+            read_plan(wrong)

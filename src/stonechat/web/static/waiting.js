@@ -3,6 +3,7 @@
   const LOOK_MS = 1000;
   let looking = null;
   let pending = null; // what was asked last and not answered
+  let resent = ""; // where a change was sent again; one that fails twice is left to the rider
 
   const box = () => document.getElementById("messages");
   const say = (words) => {
@@ -36,6 +37,7 @@
     const { kept, config, elt, target } = what;
     if (config.verb !== "get" && kept === "not" && elt.isConnected) {
       say("It is back. Your change is sent again.");
+      resent = config.path;
       window.htmx.ajax(config.verb.toUpperCase(), config.path, { source: elt, target, values: config.parameters });
       return;
     }
@@ -69,8 +71,16 @@
 
   document.addEventListener("htmx:responseError", (event) => {
     if (event.detail.xhr.status !== 503) return;
+    const config = event.detail.requestConfig;
+    if (config.verb !== "get" && config.path === resent) {
+      resent = "";
+      return; // what the answer says stands: a full disk is not waited for
+    }
     remember(event, event.detail.xhr.getResponseHeader("X-Kept") || "unknown");
     look();
+  });
+  document.addEventListener("htmx:beforeOnLoad", (event) => {
+    if (event.detail.xhr.status < 400 && event.detail.requestConfig.path === resent) resent = "";
   });
   document.addEventListener("htmx:sendError", (event) => {
     remember(event, "unknown");
