@@ -1,0 +1,49 @@
+"""The figures of the twelve plans are what they were."""
+
+import gzip
+import json
+import math
+from collections.abc import Iterator
+from functools import cache
+from typing import Any
+
+import pytest
+
+from stonechat.formats.plan_json import read_plan
+from tests.kept.figures import figures_of
+from tests.kept.make import FILE
+
+_SAME = 1e-6  # 1, relative; processors differ in the last digits
+
+
+@cache
+def kept() -> list[dict[str, Any]]:
+    with gzip.open(FILE) as file:
+        found: list[dict[str, Any]] = json.loads(file.read())
+    return found
+
+
+def differences(was: Any, now: Any, where: str = "") -> Iterator[str]:
+    """Yield every place where two trees of figures differ."""
+    if isinstance(was, dict) and isinstance(now, dict):
+        for key in sorted({*was, *now}):
+            if (key in was) != (key in now):
+                yield f"{where}/{key}: only {'before' if key in was else 'now'}"
+            else:
+                yield from differences(was[key], now[key], f"{where}/{key}")
+    elif isinstance(was, list) and isinstance(now, list) and len(was) == len(now):
+        for k, (a, b) in enumerate(zip(was, now, strict=True)):
+            yield from differences(a, b, f"{where}/{k}")
+    elif isinstance(was, float) and isinstance(now, float | int):
+        if not math.isclose(was, now, rel_tol=_SAME, abs_tol=1e-9):
+            yield f"{where}: {was} was, {now} is"
+    elif was != now:
+        yield f"{where}: {was!r} was, {now!r} is"
+
+
+@pytest.mark.parametrize("number", range(12))
+def test_the_figures_are_what_they_were(number: int) -> None:
+    entry = kept()[number]
+    plan = read_plan(json.dumps(entry["plan"]).encode())
+    now = json.loads(json.dumps({v.id: figures_of(plan, v.id) for v in plan.variants}))
+    assert list(differences(entry["figures"], now))[:20] == []
