@@ -11,7 +11,7 @@ from tests.formats.test_gpx import course
 
 pytestmark = pytest.mark.browser
 OPENED = [
-    "rig?edit=bike", "nothing", "line?edit=new", "rhythm?edit=night-1", "kit?edit=tab:weigh", "kit?edit=tab:bring",
+    "rig?tab=bike", "nothing", "line?tab=new", "rhythm?tab=night&open=1", "kit?tab=weigh", "kit?tab=bring",
 ]  # fmt: skip
 ROOMS = ["line", "rhythm", "rig", "kit", "load", "supply", "cards"]
 

@@ -290,7 +290,7 @@ def test_everything_but_dragging_works_without_script(browser: Browser, program:
 
 
 def test_a_kit_comes_in_from_a_table_and_a_bad_one_does_not(page: Page, own_plan: str) -> None:
-    page.goto(own_plan + "/kit?edit=tab:bring")
+    page.goto(own_plan + "/kit?tab=bring")
     choose = page.get_by_label("CSV or XLSX")
     send = page.get_by_role("button", name="Look at it")
     choose.set_input_files({"name": "kit.csv", "mimeType": "text/csv", "buffer": b"\x00\x01"})
@@ -624,7 +624,7 @@ def test_who_reads_in_miles_draws_and_sets_stops_in_miles(page: Page, own_plan: 
     page.get_by_label("Clock", exact=True).select_option("12")
     page.get_by_role("button", name="Read it so").click()
     expect(page.get_by_role("heading", level=1)).to_contain_text("708.4 mi")
-    page.goto(own_plan + "/line?edit=new")
+    page.goto(own_plan + "/line?tab=new")
     over = page.locator("[data-chart=profile] .u-over")
     box = over.bounding_box()
     assert box

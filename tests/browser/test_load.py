@@ -110,7 +110,7 @@ def test_a_solve_is_stopped_and_the_load_is_as_it_was(page: Page, own_plan: str)
 
 
 def test_what_if_puts_the_new_optimum_beside_the_old(page: Page, light_plan: str) -> None:
-    page.goto(light_plan + "/load?edit=tab:whatif")
+    page.goto(light_plan + "/load?tab=whatif")
     page.get_by_role("button", name="Try it").click()
     expect(page.get_by_text("Nothing is tried")).to_be_visible()
     page.get_by_label("A thing", exact=True).select_option(label="rain jacket")
@@ -124,7 +124,7 @@ def test_what_if_puts_the_new_optimum_beside_the_old(page: Page, light_plan: str
 
 
 def test_an_order_of_ones_own_costs_digging_and_is_dropped_again(page: Page, light_plan: str) -> None:
-    page.goto(light_plan + "/load?edit=tab:inside")
+    page.goto(light_plan + "/load?tab=inside")
     bag = page.locator('section.bag[aria-label="seat pack"]')
     first, second = (bag.locator("li .name").nth(k).inner_text() for k in (0, 1))
     bag.get_by_role("button", name=f"{first} deeper").click()

@@ -61,7 +61,16 @@ def every_form(client: TestClient, plan: str) -> list[Form]:
     """Return the forms of all rooms, with those that are shown when something is opened."""
     found: dict[str, Form] = {}
     for room in ROOMS:
-        for query in ("", "?edit=new", "?edit=tab:pack", "?edit=tab:whatif", "?edit=weigh", "?edit=shelf"):
+        for query in (
+            "",
+            "?tab=new",
+            "?tab=pack",
+            "?tab=whatif",
+            "?tab=weigh",
+            "?tab=shelf",
+            "?tab=bike",
+            "?tab=start",
+        ):
             page = client.get(f"{plan}/{room}{query}")
             if page.status_code == 200:
                 for form in forms_of(page.text):

@@ -83,13 +83,13 @@ def test_a_packing_goes_on_when_its_worker_is_killed(program: Program) -> None:
     with httpx.Client(base_url=program.address, follow_redirects=True, timeout=60) as client:
         load = str(client.get("/").url).replace("/line", "/load")
         plan = load.split("?")[0].removesuffix("/load")
-        page = client.get(load, params={"edit": "tab:pack"}).text
+        page = client.get(load, params={"tab": "pack"}).text
         revision = page.partition('data-revision="')[2].partition('"')[0]
         asked = client.post(f"{plan}/do/pack", data={"revision": revision, "leg": "0", "kind": "pack"})
         assert asked.status_code == 200, asked.text
         os.kill(program.worker(), signal.SIGKILL)
         wait_until(lambda: "every 1500ms" not in client.get(load).text, seconds=60.0 * BUSY)
-        ended = client.get(load, params={"edit": "tab:pack"}).text
+        ended = client.get(load, params={"tab": "pack"}).text
     assert "moves" in ended and "cut off" not in ended
 
 

@@ -21,7 +21,7 @@ from stonechat.web.contexts.load import bike_view
 from stonechat.web.contexts.rig import carrier_letters, rig_view
 from stonechat.web.contexts.shell import shell_of
 from stonechat.web.contexts.supply import load_curve, supply_view
-from stonechat.web.desk import Desk
+from stonechat.web.desk import Desk, Look
 from stonechat.web.forms.binding import bind, start_values
 from stonechat.web.forms.weather import weather_form, weather_values
 
@@ -103,7 +103,7 @@ def test_the_kits_sums_are_those_of_its_rows(desk: Desk) -> None:
 
 @pytest.mark.parametrize("order", ["mass", "volume", "name", "kind"])
 def test_the_kit_is_put_in_order(desk: Desk, order: str) -> None:
-    ordered = things_view(Desk(**{**desk.__dict__, "edit": f"by-{order}"})).rows.rows
+    ordered = things_view(Desk(**{**desk.__dict__, "look": Look(sort=order)})).rows.rows
     carried = [row for row in ordered if not row.is_home]
     keys = {
         "mass": [-row.item.total_mass for row in carried],

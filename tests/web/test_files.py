@@ -88,7 +88,7 @@ def test_a_kit_from_a_file_is_looked_over_next_and_one_from_the_shelf_is_chosen(
     address = send(client, course(300)).headers["location"].split("?")[0]
     table = {"kit_table": ("kit.csv", b"name,grams\nrain shell,210\nspoon,11\n")}
     location = client.post(address, data={"kit": "file"}, files=table).headers["location"]
-    assert "/kit?edit=map" in location
+    assert "/kit?tab=bring&open=" in location
     page = client.get(location).text
     upload = re.search(r"do/kit/([0-9a-f-]{36})", page)
     revision = re.search(r'name="revision" value="(\d+)"', page)

@@ -15,11 +15,15 @@ from stonechat.services.history import OpenPlan, open_plan
 from stonechat.services.workspace import Workspace
 from tests.web.test_pages import HTMX, Outline
 
-TABS = ["", "tab:weigh", "tab:bring", "tab:cut", "tab:jobs", "tab:countdown", "tab:shelf", "new", "inner-tube"]
+TABS = [
+    "",
+    *(f"tab={key}" for key in ("weigh", "bring", "cut", "jobs", "countdown", "shelf", "new")),
+    "open=inner-tube",
+]
 
 
-def kit(opened: OpenPlan, edit: str = "") -> str:
-    return f"/plans/{opened.id}/a/kit?edit={edit}"
+def kit(opened: OpenPlan, query: str = "") -> str:
+    return f"/plans/{opened.id}/a/kit?{query}"
 
 
 def do(opened: OpenPlan, *parts: str) -> str:
@@ -44,7 +48,7 @@ def test_every_part_is_a_page_and_a_fragment_with_labelled_fields(
 
 def test_only_name_and_mass_are_needed(client: TestClient, workspace: Workspace, opened: OpenPlan) -> None:
     fields = sent(opened, name="spare hanger", category="tools", mass_g="27 g")
-    assert client.post(do(opened, "items", "new"), data=fields).status_code == 303
+    assert client.post(do(opened, "items", "-"), data=fields).status_code == 303
     new = next(item for item in open_plan(workspace, opened.id).plan.items if item.name == "spare hanger")
     assert new.mass == 0.027 and new.roles == {"hanger"} and new.access == "off" and new.volume > 0.0
 
@@ -53,10 +57,10 @@ def test_a_slipped_unit_is_asked_about_and_can_be_overruled(
     client: TestClient, workspace: Workspace, opened: OpenPlan
 ) -> None:
     fields = sent(opened, name="toothbrush", category="hygiene", mass_g="3400")
-    asked = client.post(do(opened, "items", "new"), data=fields, headers=HTMX)
+    asked = client.post(do(opened, "items", "-"), data=fields, headers=HTMX)
     assert asked.status_code == 422 and "A slipped unit?" in asked.text and "It is so" in asked.text
     assert open_plan(workspace, opened.id).revision == opened.revision
-    assert client.post(do(opened, "items", "new"), data={**fields, "sure": "yes"}).status_code == 303
+    assert client.post(do(opened, "items", "-"), data={**fields, "sure": "yes"}).status_code == 303
 
 
 @pytest.mark.parametrize(
@@ -73,7 +77,7 @@ def test_a_slipped_unit_is_asked_about_and_can_be_overruled(
 def test_what_is_wrong_with_a_thing_is_said(
     client: TestClient, opened: OpenPlan, fields: dict[str, str], sentence: str
 ) -> None:
-    answer = client.post(do(opened, "items", "new"), data=sent(opened, **fields), headers=HTMX)
+    answer = client.post(do(opened, "items", "-"), data=sent(opened, **fields), headers=HTMX)
     assert answer.status_code == 422 and sentence in answer.text
 
 
@@ -85,7 +89,7 @@ def test_a_table_is_mapped_shown_and_taken_without_a_script(
     assert staged.status_code == 303
     page = client.get(staged.headers["location"]).text
     assert "would come in" in page and "the name is missing" in page
-    upload = re.search(r"map(?::|%3A)([0-9a-f-]{36})", staged.headers["location"])
+    upload = re.search(r"open=([0-9a-f-]{36})", staged.headers["location"])
     assert upload is not None
     fields = sent(opened, **{"field-0": "name", "unit-0": "", "field-1": "mass_g", "unit-1": "oz", "header_row": "1"})
     looked = client.post(do(opened, "kit", upload[1]), data=fields)
@@ -116,8 +120,8 @@ def test_a_table_that_is_none_is_answered_in_words(
 
 
 def test_a_table_that_is_not_kept_any_more_is_said(client: TestClient, opened: OpenPlan) -> None:
-    assert client.get(kit(opened, f"map:{uuid4()}")).status_code == 404
-    assert client.get(kit(opened, "map:nonsense")).status_code == 404
+    assert client.get(kit(opened, f"tab=bring&open={uuid4()}")).status_code == 404
+    assert client.get(kit(opened, "tab=bring&open=nonsense")).status_code == 404
 
 
 def test_csv_and_xlsx_come_back_as_they_went(client: TestClient, workspace: Workspace, opened: OpenPlan) -> None:
@@ -125,7 +129,7 @@ def test_csv_and_xlsx_come_back_as_they_went(client: TestClient, workspace: Work
         data = client.get(do(opened, name)).content
         now = open_plan(workspace, opened.id)
         staged = client.post(do(opened, "kit"), data=sent(now), files={"file": (name, data)})
-        upload = staged.headers["location"].split("map%3A")[-1].split("map:")[-1].split("&")[0]
+        upload = staged.headers["location"].split("open=")[-1].split("&")[0]
         answer = client.post(do(opened, "kit", upload), data=sent(now, take="yes"))
         assert answer.status_code == 303
         assert {i.id: i for i in open_plan(workspace, opened.id).plan.items} == {i.id: i for i in opened.plan.items}
@@ -178,11 +182,11 @@ def test_a_packed_bag_is_held_against_its_sum(client: TestClient, opened: OpenPl
 
 
 def test_a_cut_is_left_at_home_from_the_list(client: TestClient, workspace: Workspace, opened: OpenPlan) -> None:
-    page = client.get(kit(opened, "tab:cut")).text
+    page = client.get(kit(opened, "tab=cut")).text
     assert "Compulsory kit, medicine and the light you need are not offered" in page
     first = re.search(r'name="item" value="([^"]+)"', page)
     assert first is not None
-    fields = sent(opened, item=first[1], place="home", room="kit", edit="tab:cut")
+    fields = sent(opened, item=first[1], place="home", room="kit", tab="cut")
     after = client.post(do(opened, "move"), data=fields, headers=HTMX)
     assert 'data-kit="cut"' in after.text
     assert open_plan(workspace, opened.id).plan.variants[0].places[first[1]] == "home"
@@ -217,3 +221,17 @@ def test_a_way_that_ends_before_it_begins_is_refused(client: TestClient, opened:
 def test_what_is_inside_a_pouch_is_moved_with_it(client: TestClient, opened: OpenPlan) -> None:
     answer = client.post(do(opened, "move"), data=sent(opened, item="wet-wipes", place="seat"), headers=HTMX)
     assert answer.status_code == 422 and "is inside wash pouch" in answer.text
+
+
+@pytest.mark.parametrize("name", ["By mass", "New", "Tab", "Weigh", "All"])
+def test_a_thing_may_be_called_anything(client: TestClient, workspace: Workspace, opened: OpenPlan, name: str) -> None:
+    fields = sent(opened, name=name, category="tools", mass_g="40", sure="yes")
+    assert client.post(do(opened, "items", "-"), data=fields).status_code == 303
+    key = name.lower().replace(" ", "-")
+    page = client.get(kit(opened, f"open={key}")).text
+    assert f'value="{name}"' in page
+    changed = sent(opened, name=f"{name} two", category="tools", mass_g="41", sure="yes")
+    changed["revision"] = page.partition('data-revision="')[2].partition('"')[0]
+    assert client.post(do(opened, "items", key), data=changed).status_code == 303
+    names = [item.name for item in open_plan(workspace, opened.id).plan.items]
+    assert f"{name} two" in names and name not in names

@@ -241,9 +241,9 @@ CLEANING = {"smoothing_m": "60", "threshold_m": "10", "surface": "track"}
 PAINT = {"start_km": "10", "end_km": "12,5", "surface": "sand_mud"}
 FORMS = {
     "paint": (PAINT, "end_km", "3000", "line"),
-    "items/new": (ITEM, "mass_g", "20 t", "kit"),
-    "carriers/new": (CARRIER, "capacity_l", "900", "rig"),
-    "stops/new": (STOP, "hours", "25:00-26:00", "line"),
+    "items/-": (ITEM, "mass_g", "20 t", "kit"),
+    "carriers/-": (CARRIER, "capacity_l", "900", "rig"),
+    "stops/-": (STOP, "hours", "25:00-26:00", "line"),
     "cleaning": (CLEANING, "threshold_m", "-1", "line"),
     "ground": ({"rolling_track": "0,019", "cap_tarmac": "50"}, "cap_tarmac", "500", "line"),
     "rules": ({"time_limit_h": "120", "compulsory": "whistle, front light"}, "start", "2027-99-01 10:00", "line"),
@@ -305,7 +305,7 @@ def test_the_bike_is_measured_anew(client: TestClient, opened: OpenPlan, workspa
 
 
 def test_a_stop_beyond_the_finish_is_said_at_its_field(client: TestClient, opened: OpenPlan) -> None:
-    answer = client.post(do(opened, "stops", "new"), data=form(opened, **{**STOP, "distance_km": "3000"}), headers=HTMX)
+    answer = client.post(do(opened, "stops", "-"), data=form(opened, **{**STOP, "distance_km": "3000"}), headers=HTMX)
     assert answer.status_code == 422 and "3000 km is not on the course, which is 1140.0 km long" in answer.text
 
 
@@ -365,7 +365,7 @@ def hostile(client: TestClient, opened: OpenPlan, workspace: Workspace) -> Itera
     """The demo plan with names that try to be markup."""
     name = '<img src=x onerror="alert(1)">&"\''
     item = {**ITEM, "name": name, "note": name}
-    client.post(do(opened, "items", "new"), data=form(opened, **item))
+    client.post(do(opened, "items", "-"), data=form(opened, **item))
     now = open_plan(workspace, opened.id)
     client.post(do(opened, "carriers", "seat"), data=form(now, **{**CARRIER, "name": name, "place": "seat"}))
     yield open_plan(workspace, opened.id)
@@ -484,7 +484,7 @@ def test_rooms_of_three_hundred_stops_and_two_hundred_things_stay_light(
         page = client.get(room(opened, name), params={"leg": 0}).text
         assert len(page.encode()) < 300_000, name
         assert page.count('data-leg="') == 301  # every stop is on the tape
-    whole = client.get(room(opened, "line"), params={"edit": "all"}).text
+    whole = client.get(room(opened, "line"), params={"all": "yes"}).text
     assert f">{line.stops[0].name} 0<" in whole and f">{line.stops[299 % 26].name} 299<" in whole
     near = client.get(room(opened, "line"), params={"leg": 150}).text
     assert "Show all" in near and f">{line.stops[150 % 26].name} 150</a>" in near

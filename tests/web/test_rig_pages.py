@@ -25,9 +25,9 @@ def shown(form, values) -> dict[str, str]:  # type: ignore[no-untyped-def]
     return {view.name: view.value for view in start_values(form, values).fields if view.value}
 
 
-@pytest.mark.parametrize("edit", ["", "start", "bike", "measures", "new", "seat"])
+@pytest.mark.parametrize("edit", ["", "tab=start", "tab=bike", "tab=measures", "tab=new", "open=seat"])
 def test_every_part_of_rig_is_a_page_with_labelled_fields(client: TestClient, opened: OpenPlan, edit: str) -> None:
-    answer = client.get(f"/plans/{opened.id}/a/rig?edit={edit}")
+    answer = client.get(f"/plans/{opened.id}/a/rig?{edit}")
     outline = Outline(answer.text)
     assert answer.status_code == 200 and outline.forbidden == []
     assert len(outline.ids) == len(set(outline.ids)) and set(outline.fields) <= outline.labels

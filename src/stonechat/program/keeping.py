@@ -13,7 +13,7 @@ from stonechat.errors import StonechatError
 
 _LOOK_S = 1.0
 _CALM = 3  # restarts in a row before it takes its time
-_LONGER_S = 10.0
+_LONGER_S = 30.0
 
 Say = Callable[[str], None]
 

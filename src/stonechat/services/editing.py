@@ -318,7 +318,7 @@ def set_item(workspace: Workspace, plan_id: UUID, *, revision: int, item: Item) 
 
     def change(plan: Plan) -> Plan:
         if not item.id:
-            new = replace(item, id=item_id(item.name, {entry.id for entry in plan.items} | {"new"}))
+            new = replace(item, id=item_id(item.name, {entry.id for entry in plan.items}))
             items = (*plan.items, new)
         else:
             item_named(plan, item.id)

@@ -33,7 +33,7 @@ def set_bike(
 
 
 def _taken(variant: Variant) -> set[str]:
-    return {entry.id for entry in variant.carriers} | {HOME, "new", "bike", "start", "measures"}
+    return {entry.id for entry in variant.carriers} | {HOME}
 
 
 def set_carrier(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, carrier: Carrier) -> OpenPlan:

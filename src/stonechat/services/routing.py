@@ -30,7 +30,7 @@ from stonechat.services.history import OpenPlan, change_plan
 from stonechat.services.workspace import Workspace
 
 # words of the page's address that no stop may be called
-RESERVED = frozenset({START, "new", "paint", "weather", "ground", "rules", "course", "sky", "finish"})
+RESERVED = frozenset({START, "finish"})
 _SPARE_DAYS = 3  # of weather beyond the race
 
 

@@ -19,6 +19,21 @@ Forms = Mapping[str, BoundForm[Any]]
 
 
 @dataclass(frozen=True, kw_only=True)
+class Look:
+    """What of a room is looked at, as its address tells it; each part by itself, so that no id is a reserved word."""
+
+    tab: str = ""  # a part of the room, or a box of it; NEW: a form for something that is not there yet
+    open: str = ""  # id of the thing, stop, carrier, night or table that is open or spoken of
+    sort: str = ""  # order of a table
+    all: bool = False  # whether a long table is shown whole
+
+
+NEW = "new"  # the tab of such a form
+UNNAMED = "-"  # in an address, what has no id yet; no id looks so
+_PLAIN = Look()
+
+
+@dataclass(frozen=True, kw_only=True)
 class Room:
     """A room: its word, its key, its template and what fills it."""
 
@@ -37,7 +52,7 @@ class Desk:
     variant_id: str
     leg: int
     room: str
-    edit: str = ""  # id of what is open for editing
+    look: Look = Look()  # which part of the room is shown, and what is open in it
     note: str = ""  # one sentence to say once
     forms: Forms = field(default_factory=dict)  # forms that were sent and are wrong
     carry: Mapping[str, Any] = field(default_factory=dict)  # what the request brought along for one room's own use
@@ -56,9 +71,20 @@ class Desk:
         """Return the address of a room, this one by default, with the current leg."""
         return room_address(self.opened.id, self.variant_id, room or self.room, **{"leg": self.leg, **query})
 
+    @property
+    def here(self) -> str:
+        """The address of what is shown now."""
+        look = self.look
+        return self.at(tab=look.tab, open=look.open, sort=look.sort, all="yes" if look.all else "")
+
     def do(self, *parts: str, **query: object) -> str:
         """Return the address of a change or a file."""
         return action_address(self.opened.id, self.variant_id, *parts, **query)
+
+
+def look_at(id_: str) -> Look:
+    """Return what is looked at while a form is filled in: the one that is open, or a new one."""
+    return Look(tab=NEW) if id_ == UNNAMED else Look(open=id_)
 
 
 def workspace_of(request: Request) -> Workspace:
@@ -75,7 +101,7 @@ def open_desk(
     *,
     leg: int = 0,
     opened: OpenPlan | None = None,
-    edit: str = "",
+    look: Look = _PLAIN,
     note: str = "",
     forms: Forms | None = None,
     carry: Mapping[str, Any] | None = None,
@@ -91,7 +117,7 @@ def open_desk(
         variant_id=variant_id,
         leg=max(0, min(leg, legs - 1)),
         room=room,
-        edit=edit,
+        look=look,
         note=note,
         forms=forms or {},
         carry=carry or {},

@@ -59,9 +59,9 @@ def after_change(request: Request, desk: Desk, note: str = "") -> Response:
     """Answer a change: the parts that changed for the script, else the way back to the room's page."""
     if wants_fragment(request.headers):
         response = show(request, desk)
-        response.headers["HX-Push-Url"] = desk.at(edit=desk.edit)
+        response.headers["HX-Push-Url"] = desk.here
         return response
-    response = RedirectResponse(desk.at(edit=desk.edit), status_code=303)
+    response = RedirectResponse(desk.here, status_code=303)
     if note:
         keep_note(response, note)
     return response

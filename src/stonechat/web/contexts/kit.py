@@ -16,11 +16,10 @@ from stonechat.web.contexts.kit_bring import bring_view
 from stonechat.web.contexts.kit_judge import countdown_view, cut_view, jobs_view, shelf_view
 from stonechat.web.contexts.kit_weigh import weigh_view
 from stonechat.web.contexts.window import Window, window
-from stonechat.web.desk import Desk
+from stonechat.web.desk import NEW, UNNAMED, Desk
 from stonechat.web.forms.binding import BoundForm, FieldView, start_values
 from stonechat.web.forms.kit import ITEM_GROUPS, ItemForm
 
-NEW = "new"
 SORTS = {"price": "price", "mass": "mass", "volume": "volume", "name": "name", "kind": "kind"}
 
 
@@ -99,28 +98,19 @@ class ThingsView:
 
 def kit_view(desk: Desk) -> KitView:
     """Return what the Kit room shows."""
-    tab = _tab(desk.edit)
+    tab = desk.look.tab if desk.look.tab in _PARTS else "things"
     return KitView(
         tab=tab,
-        tabs=tuple((name, desk.at(edit="" if key == "things" else f"tab:{key}"), key == tab) for key, name in TABS),
+        tabs=tuple((name, desk.at(tab="" if key == "things" else key), key == tab) for key, name in TABS),
         template=f"kit/_{tab}.html",
         part=_PARTS[tab](desk),
     )
 
 
-def _tab(edit: str) -> str:
-    if edit.startswith("weigh:"):
-        return "weigh"
-    if edit.startswith("map:"):
-        return "bring"
-    wanted = edit.removeprefix("tab:")
-    return wanted if edit.startswith("tab:") and wanted in _PARTS else "things"
-
-
 def things_view(desk: Desk) -> ThingsView:
     """Return the things with their prices."""
     ridden, plan = desk.evaluation.ridden, desk.opened.plan
-    sort, editing = _sort_and_edit(desk.edit)
+    sort, editing = desk.look.sort if desk.look.sort in SORTS else "price", desk.look.open
     shares = _carrier_shares(desk)
     rows = sorted((_row(desk, item, shares) for item in plan.items), key=_order(sort))
     carried = ridden.items
@@ -137,13 +127,13 @@ def things_view(desk: Desk) -> ThingsView:
         unweighed_mass=sum(item.total_mass for item in loose),
         minutes=sum(row.price.total for row in rows if not row.is_home),
         per_kg=ridden.prices.per_kg,
-        sorts=tuple((key, name, desk.at(edit=f"by-{key}"), key == sort) for key, name in SORTS.items()),
+        sorts=tuple((key, name, desk.at(sort=key), key == sort) for key, name in SORTS.items()),
         form=form,
         groups=tuple((title, form.named(*names)) for title, names in ITEM_GROUPS) if form else (),
         sure=form.named("sure")[0] if form and desk.carry.get("doubted") else None,
-        form_address=desk.do("items", editing or NEW),
-        drop_address=desk.do("items", editing, "drop") if editing and editing != NEW else "",
-        way_address=desk.do("items", editing, "way") if editing and editing != NEW else "",
+        form_address=desk.do("items", editing or UNNAMED),
+        drop_address=desk.do("items", editing, "drop") if editing else "",
+        way_address=desk.do("items", editing, "way") if editing else "",
         joins=desk.variant.joins.get(editing, ""),
         posts=desk.variant.posts.get(editing, ""),
         stops=tuple((stop.id, f"{stop.name}, km {stop.distance / 1000:.0f}") for stop in ridden.stops),
@@ -151,8 +141,8 @@ def things_view(desk: Desk) -> ThingsView:
         sets=tuple(sorted({item.group for item in plan.items if item.group})),
         jobs=tuple(job.name for job in JOBS.values()),
         editing=editing,
-        new_address=desk.at(edit=NEW),
-        close_address=desk.at(edit=f"by-{sort}"),
+        new_address=desk.at(tab=NEW),
+        close_address=desk.at(sort=sort),
     )
 
 
@@ -164,13 +154,6 @@ def _carrier_shares(desk: Desk) -> dict[str, float]:
         filled = sum(item.total_volume for item in state.items)
         found[state.carrier.id] = own / filled if filled > 0.0 else 0.0
     return found
-
-
-def _sort_and_edit(edit: str) -> tuple[str, str]:
-    """Split what the address carries: an order of the table (`by-mass`), or what is being edited."""
-    if edit.startswith("by-") and edit.removeprefix("by-") in SORTS:
-        return edit.removeprefix("by-"), ""
-    return "price", edit
 
 
 def _order(sort: str) -> Callable[[ItemRow], tuple[object, ...]]:
@@ -212,7 +195,7 @@ def _row(desk: Desk, item: Item, shares: dict[str, float]) -> ItemRow:
         price=price,
         bag_share=0.0 if item.worn else item.total_volume * shares.get(place, 0.0),
         record=_record(item),
-        edit_address=desk.at(edit=item.id),
+        edit_address=desk.at(open=item.id, sort=desk.look.sort),
         home_address=desk.do("move"),
     )
 
@@ -236,7 +219,7 @@ def _record(item: Item) -> str:
 def _form(desk: Desk, items: tuple[Item, ...], editing: str) -> BoundForm[ItemForm] | None:
     if "item" in desk.forms:
         return desk.forms["item"]
-    if editing == NEW:
+    if desk.look.tab == NEW:
         return start_values(ItemForm, {"category": "other", "need": "want"})
     found = next((item for item in items if item.id == editing), None)
     return start_values(ItemForm, ItemForm.values(found, items)) if found else None

@@ -44,7 +44,7 @@ class BringView:
 
 def bring_view(desk: Desk) -> BringView:
     """Return what bringing a table in shows."""
-    upload = _upload(desk.edit)
+    upload = _upload(desk.look.open)
     shared = {
         "send_address": desk.do("kit"),
         "csv_address": desk.do("kit.csv"),
@@ -98,10 +98,10 @@ def bring_view(desk: Desk) -> BringView:
     )
 
 
-def _upload(edit: str) -> UUID | None:
-    if not edit.startswith("map:"):
+def _upload(wanted: str) -> UUID | None:
+    if not wanted:
         return None
     try:
-        return UUID(edit.removeprefix("map:"))
+        return UUID(wanted)
     except ValueError as exc:
         raise NotFound("There is no such table. Bring it in again.") from exc

@@ -71,8 +71,7 @@ def weigh_view(desk: Desk) -> WeighView:
     """Return what the weigh-in shows."""
     plan, variant = desk.opened.plan, desk.variant
     items = sorted(plan.items, key=lambda item: (variant.places.get(item.id) == HOME, item.weighed))
-    wanted = desk.edit.removeprefix("weigh:") if desk.edit.startswith("weigh:") else ""
-    now = next((item for item in items if item.id == wanted), None)
+    now = next((item for item in items if item.id == desk.look.open), None)
     now = now or next((item for item in items if not item.weighed), items[0] if items else None)
     scale = weighing.scale_of(desk.opened.id)
     reading = scale.read()
@@ -81,7 +80,7 @@ def weigh_view(desk: Desk) -> WeighView:
     following = _following(items, now)
     return WeighView(
         now=now,
-        next_address=desk.at(edit=f"weigh:{following.id}") if following else "",
+        next_address=desk.at(tab="weigh", open=following.id) if following else "",
         count=now.quantity if now else 1,
         rows=tuple(_row(desk, item, now) for item in items),
         weighed=sum(1 for item in plan.items if item.weighed),
@@ -127,7 +126,7 @@ def _row(desk: Desk, item: Item, now: Item | None) -> WeighRow:
         is_now=now is not None and item.id == now.id,
         is_home=desk.variant.places.get(item.id) == HOME,
         difference=item.mass / item.claimed - 1.0 if known else None,
-        address=desk.at(edit=f"weigh:{item.id}"),
+        address=desk.at(tab="weigh", open=item.id),
     )
 
 

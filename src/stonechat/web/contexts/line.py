@@ -20,7 +20,7 @@ from stonechat.formats.hours import doors_text, hours_text
 from stonechat.render.filters import clock, distance_km
 from stonechat.render.measures import chart_units
 from stonechat.web.contexts.window import Window, window
-from stonechat.web.desk import Desk
+from stonechat.web.desk import NEW, UNNAMED, Desk
 from stonechat.web.forms.binding import BoundForm, start_values, typed_figure
 from stonechat.web.forms.line import (
     CleaningForm,
@@ -40,7 +40,6 @@ _GAPS = (
     ("socket", frozenset({"socket"})),
     ("bike shop", frozenset({"bike_shop"})),
 )
-NEW = "new"
 PAINT = "paint"  # boxes that may be open
 WEATHER = "weather"
 GROUND = "ground"
@@ -184,7 +183,7 @@ def line_view(desk: Desk) -> LineView:
         ),
         import_address="/plans",
         surfaces=tuple(names.items()),
-        opened=next((box for form, box in _BOXES.items() if form in desk.forms), desk.edit),
+        opened=next((box for form, box in _BOXES.items() if form in desk.forms), desk.look.tab),
         paint=desk.forms.get("paint") or start_values(PaintForm, {"surface": "smooth_gravel"}),
         paint_address=desk.do("paint"),
         paint_table_address=desk.do("surfaces"),
@@ -217,11 +216,11 @@ def line_view(desk: Desk) -> LineView:
         trim_address=desk.do("trim"),
         reverse_address=desk.do("reverse"),
         stop_form=_stop_form(desk, line.stops),
-        stop_address=desk.do("stops", desk.edit or NEW),
+        stop_address=desk.do("stops", desk.look.open or UNNAMED),
         stops_table_address=desk.do("stops.csv"),
-        editing=desk.edit,
+        editing=desk.look.open,
         close_address=desk.at(),
-        new_address=desk.at(edit=NEW),
+        new_address=desk.at(tab=NEW),
     )
 
 
@@ -243,16 +242,16 @@ def _weather_form(desk: Desk) -> BoundForm[WeatherForm]:
 def _stop_form(desk: Desk, stops: tuple[Stop, ...]) -> BoundForm[StopForm] | None:
     if "stop" in desk.forms:
         return desk.forms["stop"]
-    if desk.edit == NEW:
+    if desk.look.tab == NEW:
         return start_values(StopForm, {"kind": "other", "detour_km": 0.0, "confidence_pct": 90.0})
-    found = next((stop for stop in stops if stop.id == desk.edit), None)
+    found = next((stop for stop in stops if stop.id == desk.look.open), None)
     return start_values(StopForm, StopForm.values(found)) if found else None
 
 
 def _stop_window(desk: Desk) -> Window[StopRow]:
     """Return the stops around the current leg, or around the one that is spoken of."""
     rows, start = _rows(desk), desk.evaluation.ridden.legs[desk.leg].start
-    spoken = next((k for k, row in enumerate(rows) if row.id == desk.edit), None)
+    spoken = next((k for k, row in enumerate(rows) if row.id == desk.look.open), None)
     here = next((k for k, row in enumerate(rows) if row.stop.distance >= start), len(rows) - 1)
     return window(desk, rows, here if spoken is None else spoken)
 
@@ -270,7 +269,7 @@ def _rows(desk: Desk) -> tuple[StopRow, ...]:
             stay=stay_at(stop, desk.variant),
             cutoff="" if stop.cutoff is None else clock(stop.cutoff),
             is_must=stop.id in must,
-            edit_address=desk.at(edit=stop.id),
+            edit_address=desk.at(open=stop.id),
             use_address=desk.do("stops", stop.id, "use"),
             drop_address=desk.do("stops", stop.id, "drop"),
         )
@@ -331,7 +330,7 @@ def _musts(desk: Desk) -> tuple[MustView, ...]:
                 why=f"without it {way / 1000:.0f} km and {time / 3600:.1f} h need {need:,.{digits}f} {units[what]}; "
                 f"the most you can carry is {most:,.{digits}f} {units[what]}",
                 doubt="" if stop.confidence >= SURE else f"and you are only {100 * stop.confidence:.0f} % sure of it",
-                edit_address=desk.at(edit=stop.id),
+                edit_address=desk.at(open=stop.id),
             )
         )
     return tuple(found)

@@ -103,12 +103,10 @@ class LoadView:
 
 def load_view(desk: Desk) -> LoadView:
     """Return what the Load room shows."""
-    tab = "why" if desk.edit.startswith("why:") else desk.edit.removeprefix("tab:")
-    if tab not in _PARTS or not desk.edit.startswith(("tab:", "why:")):
-        tab = "bike"
+    tab = desk.look.tab if desk.look.tab in _PARTS else "bike"
     return LoadView(
         tab=tab,
-        tabs=tuple((name, desk.at(edit="" if key == "bike" else f"tab:{key}"), key == tab) for key, name in TABS),
+        tabs=tuple((name, desk.at(tab="" if key == "bike" else key), key == tab) for key, name in TABS),
         template=f"load/_{tab}.html",
         part=_PARTS[tab](desk),
     )
@@ -146,7 +144,7 @@ def bike_view(desk: Desk) -> BikeView:
         pack=pack_view(desk),
         wishes=wishes_view(desk),
         home=HOME,
-        focus=desk.edit,
+        focus=desk.look.open,
     )
 
 

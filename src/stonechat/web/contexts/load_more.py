@@ -49,7 +49,7 @@ def prices_view(desk: Desk) -> PricesView:
                 for c, carrier in enumerate(problem.carriers)
                 if "items" in carrier.takes
             ),
-            why_address=desk.at(edit=f"why:{item.id}"),
+            why_address=desk.at(tab="why", open=item.id),
         )
         for i, item in enumerate(problem.items)
         if not item.worn
@@ -94,7 +94,7 @@ def balance_view(desk: Desk) -> BalanceView:
                 lean=math.degrees(load.balance.lean),
                 reaching=ridden.clock.reach_share * leg.moving / 60.0,
                 is_now=leg.index == desk.leg,
-                address=desk.at(edit="tab:balance", leg=leg.index),
+                address=desk.at(tab="balance", leg=leg.index),
             )
             for leg, load in zip(ridden.legs, ridden.film, strict=True)
         ),
@@ -136,7 +136,7 @@ class WhyView:
 
 def why_view(desk: Desk) -> WhyView:
     """Return what binds a thing, its next best place, and the price of every other."""
-    problem, wanted = _problem(desk), desk.edit.removeprefix("why:")
+    problem, wanted = _problem(desk), desk.look.open
     item = next((entry for entry in problem.items if entry.id == wanted), None)
     if item is None:
         raise NotFound(f"There is no thing “{wanted[:60]}” to pack in this variant.", subject=wanted)

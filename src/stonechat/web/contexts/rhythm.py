@@ -19,7 +19,7 @@ from stonechat.web.desk import Desk
 from stonechat.web.forms.binding import BoundForm, FieldView, start_values
 from stonechat.web.forms.rhythm import FIRST, RHYTHM_FIRST, NightForm, RhythmForm, RiderForm, rhythm_form, rhythm_values
 
-NIGHT = "night-"  # an open night is edited by this and its number
+NIGHT = "night"  # the tab of a night that is open by its number
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -161,7 +161,7 @@ def rhythm_view(desk: Desk) -> RhythmView:
         pushing=ridden.ledger.pushing,
         work=sum(leg.work for leg in ridden.legs),
         energy=sum(leg.energy for leg in ridden.legs),
-        focus=desk.edit,
+        focus=desk.look.open,
         close_address=desk.at(),
     )
 
@@ -237,7 +237,7 @@ def _night(desk: Desk, k: int, rest: Rest | None, *, is_first: bool) -> NightRow
         proposals=() if rest is None else tuple(_proposal(desk, k, rest, p) for p in proposals_for(ridden, rest)),
         form=_night_form(desk, k, rest) if is_first else None,
         address=desk.do("nights", str(k)),
-        edit_address=desk.at(edit=f"{NIGHT}{k}"),
+        edit_address=desk.at(tab=NIGHT, open=k),
         reset_address=desk.do("nights", str(k), "reset"),
     )
 
@@ -248,10 +248,10 @@ def _clock(desk: Desk, elapsed: float) -> str:
 
 
 def _night_form(desk: Desk, k: int, rest: Rest | None) -> BoundForm[NightForm] | None:
-    if "night" in desk.forms and desk.edit == f"{NIGHT}{k}":
-        return desk.forms["night"]
-    if desk.edit != f"{NIGHT}{k}":
+    if desk.look.tab != NIGHT or desk.look.open != str(k):
         return None
+    if "night" in desk.forms:
+        return desk.forms["night"]
     rhythm = desk.variant.rhythm
     night = rhythm.nights.get(k) or usual_night(rhythm, k)
     begins, ends = 22 * 3600.0, 29 * 3600.0

@@ -16,11 +16,10 @@ from stonechat.render.drawings.bike_side import Sheet
 from stonechat.render.drawings.rig_front import FrontScene, front_scene
 from stonechat.render.drawings.rig_side import RigScene, rig_scene
 from stonechat.render.filters import distance_km, time_of_day
-from stonechat.web.desk import Desk
+from stonechat.web.desk import NEW, UNNAMED, Desk
 from stonechat.web.forms.binding import BoundForm, FieldView, start_values
 from stonechat.web.forms.rig import BIKE_GROUPS, CARRIER_GROUPS, BikeForm, CarrierForm, StartForm
 
-NEW = "new"
 BIKE = "bike"
 START = "start"
 MEASURES = "measures"
@@ -101,7 +100,7 @@ def scene_of(desk: Desk) -> RigScene:
         ridden.film[desk.leg],
         carrier_letters(desk),
         variant.rider.mass,
-        measured=desk.edit == MEASURES,
+        measured=desk.look.tab == MEASURES,
     )
 
 
@@ -144,18 +143,18 @@ def rig_view(desk: Desk) -> RigView:
         bike_address=desk.do("bike"),
         carrier_form=carrier_form,
         carrier_groups=_groups(carrier_form, CARRIER_GROUPS),
-        carrier_address=desk.do("carriers", desk.edit or NEW),
+        carrier_address=desk.do("carriers", desk.look.open or UNNAMED),
         put_address=desk.do("carriers"),
-        editing=desk.edit,
+        editing=desk.look.open,
         catalogue=CATALOGUE,
         several_address=desk.do("carriers"),
         several=(("mount", "Mount"), ("off", "Take off"), ("copy", "Copy"), ("remove", "Remove")),
         catalogue_address=desk.do("catalogue"),
-        edit_bike_address=desk.at(edit=BIKE),
-        edit_start_address=desk.at(edit=START),
-        measures_address=desk.at() if desk.edit == MEASURES else desk.at(edit=MEASURES),
-        measures_shown=desk.edit == MEASURES,
-        new_address=desk.at(edit=NEW),
+        edit_bike_address=desk.at(tab=BIKE),
+        edit_start_address=desk.at(tab=START),
+        measures_address=desk.at() if desk.look.tab == MEASURES else desk.at(tab=MEASURES),
+        measures_shown=desk.look.tab == MEASURES,
+        new_address=desk.at(tab=NEW),
         close_address=desk.at(),
     )
 
@@ -217,7 +216,7 @@ def _row(desk: Desk, carrier: Carrier, state: CarrierState | None, letter: str, 
         drag=drag,
         drawn=drawn,
         minutes=0.0 if state is None else carrier.mass * prices.per_kg + drag / DRAG_STEP * prices.per_drag,
-        edit_address=desk.at(edit=carrier.id),
+        edit_address=desk.at(open=carrier.id),
         mount_address=desk.do("carriers", carrier.id, "mount"),
         drop_address=desk.do("carriers", carrier.id, "drop"),
     )
@@ -226,21 +225,21 @@ def _row(desk: Desk, carrier: Carrier, state: CarrierState | None, letter: str, 
 def _start_form(desk: Desk) -> BoundForm[StartForm] | None:
     if "start" in desk.forms:
         return desk.forms["start"]
-    return start_values(StartForm, {"kind": "drop_rigid", "size": "m"}) if desk.edit == START else None
+    return start_values(StartForm, {"kind": "drop_rigid", "size": "m"}) if desk.look.tab == START else None
 
 
 def _bike_form(desk: Desk) -> BoundForm[BikeForm] | None:
     if "bike" in desk.forms:
         return desk.forms["bike"]
-    return start_values(BikeForm, BikeForm.values(desk.variant.bike)) if desk.edit == BIKE else None
+    return start_values(BikeForm, BikeForm.values(desk.variant.bike)) if desk.look.tab == BIKE else None
 
 
 def _carrier_form(desk: Desk) -> BoundForm[CarrierForm] | None:
     if "carrier" in desk.forms:
         return desk.forms["carrier"]
-    if desk.edit == NEW:
-        blank = Carrier(id=NEW, name="", place="frame", capacity=0.001, load_limit=1.0, mass=0.1, longest=0.2)
+    if desk.look.tab == NEW:
+        blank = Carrier(id="new", name="", place="frame", capacity=0.001, load_limit=1.0, mass=0.1, longest=0.2)
         shown = {**CarrierForm.values(replace(blank, name="x")), "name": "", "drag_by_hand": False}
         return start_values(CarrierForm, shown)
-    found = next((carrier for carrier in desk.variant.carriers if carrier.id == desk.edit), None)
+    found = next((carrier for carrier in desk.variant.carriers if carrier.id == desk.look.open), None)
     return start_values(CarrierForm, CarrierForm.values(found)) if found else None

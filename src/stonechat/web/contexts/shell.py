@@ -203,7 +203,7 @@ def _job(desk: Desk) -> Job:
         words=words,
         is_active=run is not None and run.is_active,
         address=desk.do("job", leg=desk.leg, room=desk.room),
-        link=desk.at("load", edit="tab:pack"),
+        link=desk.at("load", tab="pack"),
     )
 
 
@@ -336,4 +336,4 @@ def _is_told(finding: Finding, room: str) -> bool:
 def _mend_address(desk: Desk, finding: Finding) -> str:
     if finding.room == "supply" and finding.subject.isdigit():
         return desk.at("supply", leg=int(finding.subject))
-    return desk.at(finding.room, edit=finding.subject if finding.room in ("rhythm", "load") else None)
+    return desk.at(finding.room, open=finding.subject if finding.room in ("rhythm", "load") else None)

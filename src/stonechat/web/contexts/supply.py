@@ -61,7 +61,7 @@ def supply_view(desk: Desk) -> SupplyView:
     """Return what the Supply room shows."""
     ridden, variant = desk.evaluation.ridden, desk.variant
     rows = tuple(_row(desk, k) for k in range(len(ridden.legs)))
-    editing = next((row.stop_id for row in rows if row.stop_id == desk.edit), "")
+    editing = next((row.stop_id for row in rows if row.stop_id == desk.look.open), "")
     return SupplyView(
         rows=window(desk, rows, desk.leg),
         water_capacity=ridden.water_capacity,
@@ -102,7 +102,7 @@ def _row(desk: Desk, k: int) -> SupplyRow:
         by_hand=stop_id in supply.water_by_stop or stop_id in supply.food_by_stop,
         mass=ridden.film[k].mass,
         is_current=k == desk.leg,
-        edit_address=desk.at(edit=stop_id, leg=k),
+        edit_address=desk.at(open=stop_id, leg=k),
         use_address=desk.do("stops", stop_id, "use") if stop else "",
     )
 

@@ -9,7 +9,6 @@ from stonechat.web.desk import Desk
 T = TypeVar("T")
 MOST = 80  # rows that are shown at once of a table longer than FEW
 FEW = 110  # rows of a table that is shown whole
-ALL = "all"
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -24,8 +23,13 @@ class Window(Generic[T]):
 
 def window(desk: Desk, rows: Sequence[T], here: int) -> Window[T]:
     """Return the rows around one of them, all where there are few or all are asked for."""
-    if len(rows) <= FEW or desk.edit == ALL:
+    if len(rows) <= FEW or desk.look.all:
         return Window(rows=tuple(rows), before=0, after=0, all_address="")
     first = max(0, min(here - MOST // 3, len(rows) - MOST))
     shown = tuple(rows[first : first + MOST])
-    return Window(rows=shown, before=first, after=len(rows) - first - len(shown), all_address=desk.at(edit=ALL))
+    return Window(
+        rows=shown,
+        before=first,
+        after=len(rows) - first - len(shown),
+        all_address=desk.at(tab=desk.look.tab, sort=desk.look.sort, all="yes"),
+    )

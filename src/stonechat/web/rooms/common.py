@@ -4,17 +4,18 @@ from collections.abc import Mapping, Sequence
 from typing import Annotated
 from uuid import UUID
 
-from fastapi import Depends, Request
+from fastapi import Depends, Query, Request
 from starlette.datastructures import UploadFile
 
 from stonechat.errors import InvalidInput
 from stonechat.services.history import OpenPlan, Revision
 from stonechat.text import clean_lines
-from stonechat.web.desk import Desk, open_desk
+from stonechat.web.desk import Desk, Look, open_desk
 
 _LONGEST_FIELD = 4_000_000  # bytes, of a field that is no file: a pasted table
 _LONGEST_WHOLE = 10  # digits
-_OURS = ("revision", "page", "leg", "room", "edit")
+_LONGEST_WORD = 80  # of a part of the page's state
+_OURS = ("revision", "page", "leg", "room", "tab", "open")
 
 
 class Sent:
@@ -53,6 +54,11 @@ class Sent:
         given = self.text("leg")
         return int(given) if given.isascii() and given.isdigit() and len(given) < _LONGEST_WHOLE else 0
 
+    @property
+    def look(self) -> Look:
+        """What of the room was looked at when the form was sent."""
+        return Look(tab=self.text("tab")[:_LONGEST_WORD], open=self.text("open")[:_LONGEST_WORD])
+
     def _whole(self, name: str) -> int:
         given = self.text(name)
         if not given.isascii() or not given.isdigit() or len(given) >= _LONGEST_WHOLE:
@@ -82,3 +88,16 @@ async def read_sent(request: Request) -> Sent:
 
 
 SentForm = Annotated[Sent, Depends(read_sent)]
+
+
+def asked_look(
+    tab: Annotated[str, Query(max_length=_LONGEST_WORD)] = "",
+    open: Annotated[str, Query(max_length=_LONGEST_WORD)] = "",
+    sort: Annotated[str, Query(max_length=_LONGEST_WORD)] = "",
+    all: str = "",
+) -> Look:
+    """Read what of a room an address asks for."""
+    return Look(tab=tab, open=open, sort=sort, all=all == "yes")
+
+
+AskedLook = Annotated[Look, Depends(asked_look)]

@@ -11,9 +11,9 @@ from stonechat.render.documents.cards import countdown_pdf
 from stonechat.services import editing, exchange, kit_import, shelf, weighing
 from stonechat.services.history import open_plan
 from stonechat.services.kit_import import Choices
-from stonechat.web.contexts.kit import NEW, kit_view
+from stonechat.web.contexts.kit import kit_view
 from stonechat.web.contexts.kit_judge import countdown_view
-from stonechat.web.desk import Room, open_desk, workspace_of
+from stonechat.web.desk import UNNAMED, Look, Room, look_at, open_desk, workspace_of
 from stonechat.web.forms.binding import bind, typed_figure
 from stonechat.web.forms.kit import ItemForm
 from stonechat.web.forms.weigh import WheelForm
@@ -40,6 +40,10 @@ def kit_xlsx(request: Request, plan_id: UUID, variant_id: str) -> Response:
     return download(exchange.export_kit_sheet(opened), name=f"{opened.plan.name}-kit.xlsx", media_type=XLSX)
 
 
+def _bring(upload_id: object) -> Look:
+    return Look(tab="bring", open=str(upload_id))
+
+
 @router.post("/kit")
 def stage(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
     """Keep a table that was sent or pasted, and show what its columns are taken for."""
@@ -49,7 +53,7 @@ def stage(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> R
     data = pasted.encode() if pasted.strip() else sent.file("file")
     name = "what was pasted" if pasted.strip() else "the table"
     upload = kit_import.stage_table(workspace_of(request), name, data)
-    return after_change(request, sent.desk(request, plan_id, variant_id, "kit", edit=f"map:{upload}"))
+    return after_change(request, sent.desk(request, plan_id, variant_id, "kit", look=_bring(upload)))
 
 
 def _choices(sent: Sent) -> Choices:
@@ -73,18 +77,18 @@ def _choices(sent: Sent) -> Choices:
 def bring(request: Request, plan_id: UUID, variant_id: str, upload_id: UUID, sent: SentForm) -> Response:
     """Show a table by other columns, or take it into the kit."""
     workspace, choices = workspace_of(request), _choices(sent)
-    edit = f"map:{upload_id}"
+    look = _bring(upload_id)
     if sent.text("take") != "yes":
-        return show(request, sent.desk(request, plan_id, variant_id, "kit", edit=edit, carry={"choices": choices}))
+        return show(request, sent.desk(request, plan_id, variant_id, "kit", look=look, carry={"choices": choices}))
     brought = kit_import.bring_in(workspace, open_plan(workspace, plan_id), upload_id, choices, revision=sent.revision)
     words = f"{brought.added} added, {brought.updated} updated, {brought.skipped} left out as they were there."
     if brought.aside:
         rows = "1 row was" if brought.aside == 1 else f"{brought.aside} rows were"
         words += f" {rows} put aside, waiting here with the reasons."
-        edit = f"map:{brought.upload_id}"
+        look = _bring(brought.upload_id)
     else:
-        edit = "tab:bring"
-    desk = sent.desk(request, plan_id, variant_id, "kit", brought.opened, edit=edit, carry={"left_over": words})
+        look = Look(tab="bring")
+    desk = sent.desk(request, plan_id, variant_id, "kit", brought.opened, look=look, carry={"left_over": words})
     return after_change(request, desk, words)
 
 
@@ -104,7 +108,7 @@ def change_item(request: Request, plan_id: UUID, variant_id: str, item_id: str, 
     item = None
     if form.value is not None:
         try:
-            item = form.value.to_core("" if item_id == NEW else item_id, items)
+            item = form.value.to_core("" if item_id == UNNAMED else item_id, items)
         except InvalidInput as exc:
             form = form.with_error(exc.subject or "", exc.message)
     doubted = item is not None and form.value is not None and not form.value.sure and bool(doubt_of(item))
@@ -112,7 +116,7 @@ def change_item(request: Request, plan_id: UUID, variant_id: str, item_id: str, 
         form = form.with_error("mass_g", f"{doubt_of(item)} Mend it, or tick “It is so”.")
     if item is None or doubted:
         desk = sent.desk(
-            request, plan_id, variant_id, "kit", edit=item_id, forms={"item": form}, carry={"doubted": doubted}
+            request, plan_id, variant_id, "kit", look=look_at(item_id), forms={"item": form}, carry={"doubted": doubted}
         )
         return show(request, desk, status=422)
     opened = editing.set_item(workspace, plan_id, revision=sent.revision, item=item)
@@ -140,7 +144,7 @@ def set_way(request: Request, plan_id: UUID, variant_id: str, item_id: str, sent
         joins=sent.text("joins"),
         posts=sent.text("posts"),
     )
-    return after_change(request, sent.desk(request, plan_id, variant_id, "kit", opened, edit=item_id))
+    return after_change(request, sent.desk(request, plan_id, variant_id, "kit", opened, look=Look(open=item_id)))
 
 
 @router.post("/shelf/take")
@@ -150,7 +154,7 @@ def take_from_shelf(request: Request, plan_id: UUID, variant_id: str, sent: Sent
     opened = open_plan(workspace, plan_id)
     item = shelf.shelf_item(workspace, sent.text("item"), demo=opened.demo)
     opened = editing.take_from_shelf(workspace, opened, revision=sent.revision, item=item)
-    return after_change(request, sent.desk(request, plan_id, variant_id, "kit", opened, edit="tab:shelf"))
+    return after_change(request, sent.desk(request, plan_id, variant_id, "kit", opened, look=Look(tab="shelf")))
 
 
 @router.post("/shelf/own")
@@ -159,7 +163,7 @@ def take_onto_shelf(request: Request, plan_id: UUID, variant_id: str, sent: Sent
     workspace = workspace_of(request)
     opened = open_plan(workspace, plan_id)
     shelf.take_onto_shelf(workspace, opened.plan.items, demo=opened.demo)
-    return after_change(request, sent.desk(request, plan_id, variant_id, "kit", edit="tab:shelf"))
+    return after_change(request, sent.desk(request, plan_id, variant_id, "kit", look=Look(tab="shelf")))
 
 
 @router.post("/shelf/drop")
@@ -167,7 +171,7 @@ def drop_from_shelf(request: Request, plan_id: UUID, variant_id: str, sent: Sent
     """Take a thing off the shelf."""
     workspace = workspace_of(request)
     shelf.drop_from_shelf(workspace, sent.text("item"), demo=open_plan(workspace, plan_id).demo)
-    return after_change(request, sent.desk(request, plan_id, variant_id, "kit", edit="tab:shelf"))
+    return after_change(request, sent.desk(request, plan_id, variant_id, "kit", look=Look(tab="shelf")))
 
 
 @router.post("/tick")
@@ -176,7 +180,7 @@ def tick(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Re
     opened = editing.tick_task(
         workspace_of(request), plan_id, variant_id, revision=sent.revision, task=sent.text("task")
     )
-    return after_change(request, sent.desk(request, plan_id, variant_id, "kit", opened, edit="tab:countdown"))
+    return after_change(request, sent.desk(request, plan_id, variant_id, "kit", opened, look=Look(tab="countdown")))
 
 
 @router.get("/countdown.pdf")
@@ -191,7 +195,7 @@ def print_countdown(request: Request, plan_id: UUID, variant_id: str) -> Respons
 def drop_job(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
     """Do without a job, or want it again."""
     opened = editing.drop_job(workspace_of(request), plan_id, variant_id, revision=sent.revision, job=sent.text("job"))
-    return after_change(request, sent.desk(request, plan_id, variant_id, "kit", opened, edit="tab:jobs"))
+    return after_change(request, sent.desk(request, plan_id, variant_id, "kit", opened, look=Look(tab="jobs")))
 
 
 @router.get("/scale")
@@ -226,10 +230,10 @@ def put_on_scale(request: Request, plan_id: UUID, variant_id: str, sent: SentFor
         weighing.put_bag_on(opened, variant_id, sent.text("bag"))
     else:
         weighing.put_on(opened, sent.text("item"), _count(sent))
-    edit = f"weigh:{sent.text('item')}" if sent.text("item") else "tab:weigh"
+    look = Look(tab="weigh", open=sent.text("item"))
     if "HX-Request" not in request.headers and sent.text("quiet"):
         return Response(status_code=204)
-    return after_change(request, sent.desk(request, plan_id, variant_id, "kit", edit=edit))
+    return after_change(request, sent.desk(request, plan_id, variant_id, "kit", look=look))
 
 
 @router.post("/scale/tare")
@@ -238,15 +242,15 @@ def tare_scale(request: Request, plan_id: UUID, variant_id: str, sent: SentForm)
     weighing.scale_of(plan_id).tare()
     if sent.text("quiet"):
         return Response(status_code=204)
-    return after_change(request, sent.desk(request, plan_id, variant_id, "kit", edit="tab:weigh"))
+    return after_change(request, sent.desk(request, plan_id, variant_id, "kit", look=Look(tab="weigh")))
 
 
 @router.post("/scale/choose")
 def choose_scale(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
     """Take another scale, or let it misbehave."""
     weighing.choose_scale(plan_id, sent.text("make"), sent.text("trouble"))
-    edit = f"weigh:{sent.text('item')}" if sent.text("item") else "tab:weigh"
-    return after_change(request, sent.desk(request, plan_id, variant_id, "kit", edit=edit))
+    look = Look(tab="weigh", open=sent.text("item"))
+    return after_change(request, sent.desk(request, plan_id, variant_id, "kit", look=look))
 
 
 @router.post("/scale/take")
@@ -259,7 +263,7 @@ def take_mass(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) 
     opened = weighing.weigh_item(
         workspace, open_plan(workspace, plan_id), revision=sent.revision, item_id=item, mass=mass, count=count
     )
-    desk = sent.desk(request, plan_id, variant_id, "kit", opened, edit="tab:weigh")
+    desk = sent.desk(request, plan_id, variant_id, "kit", opened, look=Look(tab="weigh"))
     return after_change(request, desk)
 
 
@@ -270,7 +274,9 @@ def weigh_bag(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) 
     typed = sent.text("typed").strip()
     mass = typed_figure(typed, "g") / 1e3 if typed else weighing.stable_mass(plan_id, sent.text("bag"))
     bag = weighing.compare_bag(opened, variant_id, sent.text("bag"), mass)
-    return show(request, sent.desk(request, plan_id, variant_id, "kit", opened, edit="tab:weigh", carry={"bag": bag}))
+    return show(
+        request, sent.desk(request, plan_id, variant_id, "kit", opened, look=Look(tab="weigh"), carry={"bag": bag})
+    )
 
 
 @router.post("/wheels")
@@ -278,7 +284,7 @@ def weigh_wheels(request: Request, plan_id: UUID, variant_id: str, sent: SentFor
     """Keep a weighing at both wheels."""
     form = bind(WheelForm, sent.fields)
     if form.value is None:
-        desk = sent.desk(request, plan_id, variant_id, "kit", edit="tab:weigh", forms={"wheels": form})
+        desk = sent.desk(request, plan_id, variant_id, "kit", look=Look(tab="weigh"), forms={"wheels": form})
         return show(request, desk, status=422)
     opened = weighing.add_wheel_load(
         workspace_of(request),
@@ -289,7 +295,7 @@ def weigh_wheels(request: Request, plan_id: UUID, variant_id: str, sent: SentFor
         front=form.value.front_kg,
         rear=form.value.rear_kg,
     )
-    return after_change(request, sent.desk(request, plan_id, variant_id, "kit", opened, edit="tab:weigh"))
+    return after_change(request, sent.desk(request, plan_id, variant_id, "kit", opened, look=Look(tab="weigh")))
 
 
 @router.post("/wheels/correct")
@@ -297,4 +303,4 @@ def correct_bike(request: Request, plan_id: UUID, variant_id: str, sent: SentFor
     """Take the bike's mass and axle share from its last bare weighing."""
     workspace = workspace_of(request)
     opened = weighing.correct_bike(workspace, open_plan(workspace, plan_id), variant_id, revision=sent.revision)
-    return after_change(request, sent.desk(request, plan_id, variant_id, "kit", opened, edit="tab:weigh"))
+    return after_change(request, sent.desk(request, plan_id, variant_id, "kit", opened, look=Look(tab="weigh")))

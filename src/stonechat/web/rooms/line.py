@@ -12,8 +12,8 @@ from stonechat.formats import line_csv
 from stonechat.services import exchange, routing
 from stonechat.services.evaluation import cleaned_profile
 from stonechat.services.history import open_plan
-from stonechat.web.contexts.line import COURSE, GROUND, NEW, PAINT, RULES, WEATHER, air_view, line_view, profile_points
-from stonechat.web.desk import Room, open_desk, workspace_of
+from stonechat.web.contexts.line import COURSE, GROUND, PAINT, RULES, WEATHER, air_view, line_view, profile_points
+from stonechat.web.desk import UNNAMED, Look, Room, look_at, open_desk, workspace_of
 from stonechat.web.forms.binding import bind
 from stonechat.web.forms.line import NO_PAINT, CleaningForm, PaintForm, RulesForm, StopForm, TrimForm, ground_form
 from stonechat.web.forms.weather import days_in, weather_form
@@ -84,7 +84,7 @@ def cleaning(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -
         cleaning=form.value.to_core(),
         surface=form.value.surface,
     )
-    return after_change(request, sent.desk(request, plan_id, variant_id, "line", opened, edit=COURSE))
+    return after_change(request, sent.desk(request, plan_id, variant_id, "line", opened, look=Look(tab=COURSE)))
 
 
 @router.post("/reverse")
@@ -92,7 +92,7 @@ def reverse(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) ->
     """Turn the course round."""
     workspace = workspace_of(request)
     opened = routing.reverse_course(workspace, open_plan(workspace, plan_id), revision=sent.revision)
-    return after_change(request, sent.desk(request, plan_id, variant_id, "line", opened, edit=COURSE))
+    return after_change(request, sent.desk(request, plan_id, variant_id, "line", opened, look=Look(tab=COURSE)))
 
 
 @router.post("/trim")
@@ -109,7 +109,7 @@ def trim(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Re
                 start=form.value.start_km * 1000.0,
                 end=form.value.end_km * 1000.0,
             )
-            return after_change(request, sent.desk(request, plan_id, variant_id, "line", opened, edit=COURSE))
+            return after_change(request, sent.desk(request, plan_id, variant_id, "line", opened, look=Look(tab=COURSE)))
         except InvalidInput as exc:
             form = form.with_error(exc.subject or "end_km", exc.message)
     return show(request, sent.desk(request, plan_id, variant_id, "line", forms={"trim": form}), status=422)
@@ -136,7 +136,7 @@ def paint(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> R
         end=form.value.end_km * 1000.0,
         surface="" if form.value.surface == NO_PAINT else form.value.surface,
     )
-    return after_change(request, sent.desk(request, plan_id, variant_id, "line", opened, edit=PAINT))
+    return after_change(request, sent.desk(request, plan_id, variant_id, "line", opened, look=Look(tab=PAINT)))
 
 
 @router.post("/surfaces")
@@ -146,7 +146,7 @@ def surfaces(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -
     opened = routing.import_surfaces(
         workspace, open_plan(workspace, plan_id), revision=sent.revision, data=sent.file("file")
     )
-    return after_change(request, sent.desk(request, plan_id, variant_id, "line", opened, edit=PAINT))
+    return after_change(request, sent.desk(request, plan_id, variant_id, "line", opened, look=Look(tab=PAINT)))
 
 
 @router.post("/ground")
@@ -159,7 +159,7 @@ def ground(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> 
         return show(request, sent.desk(request, plan_id, variant_id, "line", forms={"ground": form}), status=422)
     figures = form.value.to_core(tyre)
     opened = routing.set_ground(workspace_of(request), plan_id, revision=sent.revision, tyre=tyre, ground=figures)
-    return after_change(request, sent.desk(request, plan_id, variant_id, "line", opened, edit=GROUND))
+    return after_change(request, sent.desk(request, plan_id, variant_id, "line", opened, look=Look(tab=GROUND)))
 
 
 @router.post("/tyre")
@@ -169,7 +169,7 @@ def tyre(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Re
     if wanted not in TYRES:
         raise InvalidInput("Choose a tyre from the list.", subject="tyre")
     opened = routing.set_tyre(workspace_of(request), plan_id, variant_id, revision=sent.revision, tyre=wanted)
-    return after_change(request, sent.desk(request, plan_id, variant_id, "line", opened, edit=GROUND))
+    return after_change(request, sent.desk(request, plan_id, variant_id, "line", opened, look=Look(tab=GROUND)))
 
 
 @router.post("/weather")
@@ -181,7 +181,7 @@ def weather(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) ->
     workspace = workspace_of(request)
     known = open_plan(workspace, plan_id).plan.line.weather
     opened = routing.set_weather(workspace, plan_id, revision=sent.revision, weather=form.value.to_core(known))
-    return after_change(request, sent.desk(request, plan_id, variant_id, "line", opened, edit=WEATHER))
+    return after_change(request, sent.desk(request, plan_id, variant_id, "line", opened, look=Look(tab=WEATHER)))
 
 
 @router.post("/weather/ask")
@@ -196,7 +196,7 @@ def ask_weather(request: Request, plan_id: UUID, variant_id: str, sent: SentForm
     opened = routing.ask_weather(
         workspace, open_plan(workspace, plan_id), variant_id, revision=sent.revision, asked=asked
     )
-    return after_change(request, sent.desk(request, plan_id, variant_id, "line", opened, edit=WEATHER))
+    return after_change(request, sent.desk(request, plan_id, variant_id, "line", opened, look=Look(tab=WEATHER)))
 
 
 @router.post("/weather/table")
@@ -206,7 +206,7 @@ def weather_table(request: Request, plan_id: UUID, variant_id: str, sent: SentFo
     opened = routing.import_weather(
         workspace, open_plan(workspace, plan_id), variant_id, revision=sent.revision, data=sent.file("file")
     )
-    return after_change(request, sent.desk(request, plan_id, variant_id, "line", opened, edit=WEATHER))
+    return after_change(request, sent.desk(request, plan_id, variant_id, "line", opened, look=Look(tab=WEATHER)))
 
 
 @router.post("/rules")
@@ -216,7 +216,7 @@ def rules(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> R
     if form.value is None:
         return show(request, sent.desk(request, plan_id, variant_id, "line", forms={"rules": form}), status=422)
     opened = routing.set_rules(workspace_of(request), plan_id, revision=sent.revision, rules=form.value.to_core())
-    return after_change(request, sent.desk(request, plan_id, variant_id, "line", opened, edit=RULES))
+    return after_change(request, sent.desk(request, plan_id, variant_id, "line", opened, look=Look(tab=RULES)))
 
 
 @router.post("/stops.csv")
@@ -238,11 +238,11 @@ def change_stop(request: Request, plan_id: UUID, variant_id: str, stop_id: str, 
     """Change a stop, or add one."""
     workspace = workspace_of(request)
     form = bind(StopForm, sent.fields)
-    desk = sent.desk(request, plan_id, variant_id, "line", edit=stop_id, forms={"stop": form})
+    desk = sent.desk(request, plan_id, variant_id, "line", look=look_at(stop_id), forms={"stop": form})
     if form.value is None:
         return show(request, desk, status=422)
     length = desk.evaluation.ridden.profile.length
-    known = None if stop_id == NEW else routing.stop_named(desk.opened.plan, stop_id)
+    known = None if stop_id == UNNAMED else routing.stop_named(desk.opened.plan, stop_id)
     try:
         routing.refuse_early_cutoff(desk.opened, variant_id, form.value.cutoff)
         opened = routing.set_stop(
@@ -250,7 +250,7 @@ def change_stop(request: Request, plan_id: UUID, variant_id: str, stop_id: str, 
         )
     except InvalidInput as exc:
         wrong = form.with_error(exc.subject, exc.message)
-        desk = sent.desk(request, plan_id, variant_id, "line", edit=stop_id, forms={"stop": wrong})
+        desk = sent.desk(request, plan_id, variant_id, "line", look=look_at(stop_id), forms={"stop": wrong})
         return show(request, desk, status=422)
     return after_change(request, sent.desk(request, plan_id, variant_id, "line", opened))
 

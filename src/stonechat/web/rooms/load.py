@@ -14,7 +14,7 @@ from stonechat.services.history import open_plan
 from stonechat.services.load import options_for
 from stonechat.web.contexts.load import load_view
 from stonechat.web.contexts.load_pack import SCHOOLS, pack_view
-from stonechat.web.desk import Room, open_desk, workspace_of
+from stonechat.web.desk import Look, Room, open_desk, workspace_of
 from stonechat.web.respond import after_change, render, show, wants_fragment
 from stonechat.web.rooms.common import SentForm
 
@@ -73,7 +73,7 @@ def move(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Re
         places=dict.fromkeys(items, place),
     )
     room = "kit" if sent.text("room") == "kit" else "load"
-    return after_change(request, sent.desk(request, plan_id, variant_id, room, opened, edit=sent.text("edit")))
+    return after_change(request, sent.desk(request, plan_id, variant_id, room, opened, look=sent.look))
 
 
 @router.post("/pin")
@@ -120,7 +120,7 @@ def start_from(request: Request, plan_id: UUID, variant_id: str, sent: SentForm)
     opened = packing.pack_by_rule(
         workspace_of(request), plan_id, variant_id, revision=sent.revision, rule=sent.text("rule")
     )
-    return after_change(request, sent.desk(request, plan_id, variant_id, "load", opened, edit="tab:starts"))
+    return after_change(request, sent.desk(request, plan_id, variant_id, "load", opened, look=Look(tab="starts")))
 
 
 @router.post("/check-off")
@@ -129,7 +129,7 @@ def switch_check(request: Request, plan_id: UUID, variant_id: str, sent: SentFor
     opened = editing.switch_check(
         workspace_of(request), plan_id, variant_id, revision=sent.revision, code=sent.text("check")
     )
-    return after_change(request, sent.desk(request, plan_id, variant_id, "load", opened, edit="tab:checks"))
+    return after_change(request, sent.desk(request, plan_id, variant_id, "load", opened, look=Look(tab="checks")))
 
 
 @router.post("/pack")
@@ -142,9 +142,9 @@ def start_pack(request: Request, plan_id: UUID, variant_id: str, sent: SentForm)
 @router.get("/pack")
 def watch_pack(request: Request, plan_id: UUID, variant_id: str, leg: int = 0, part: str = "bike") -> Response:
     """Give where the solver stands; asked for again and again while it runs, and once it is over the whole stage."""
-    edit = "tab:whatif" if part == "whatif" else ""
-    desk = open_desk(request, plan_id, variant_id, "load", leg=leg, edit=edit)
-    pack = pack_view(desk, "whatif" if edit else "bike")
+    look = Look(tab="whatif" if part == "whatif" else "")
+    desk = open_desk(request, plan_id, variant_id, "load", leg=leg, look=look)
+    pack = pack_view(desk, "whatif" if look.tab else "bike")
     if not wants_fragment(request.headers) or pack.run is None or not pack.run.is_active:
         response = show(request, desk)
         response.headers["HX-Retarget"] = "#stage"
@@ -157,7 +157,7 @@ def watch_pack(request: Request, plan_id: UUID, variant_id: str, leg: int = 0, p
 def stop_pack(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
     """Let the solver end with the best it has."""
     packing.stop_packing(workspace_of(request), plan_id, variant_id)
-    return after_change(request, sent.desk(request, plan_id, variant_id, "load", edit=sent.text("edit")))
+    return after_change(request, sent.desk(request, plan_id, variant_id, "load", look=sent.look))
 
 
 @router.post("/pack/different")
@@ -231,7 +231,7 @@ def what_if(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) ->
         )
     trial = Trial(held=held, closed=frozenset(closed), opened=opened, decides=True)
     packing.start_packing(workspace_of(request), plan_id, variant_id, kind="what-if", trial=trial)
-    return after_change(request, sent.desk(request, plan_id, variant_id, "load", edit="tab:whatif"))
+    return after_change(request, sent.desk(request, plan_id, variant_id, "load", look=Look(tab="whatif")))
 
 
 def _litres(text: str) -> float:
@@ -279,4 +279,4 @@ def order(request: Request, plan_id: UUID, variant_id: str, carrier_id: str, sen
         raised=sent.text("raised"),
         lowered=sent.text("lowered"),
     )
-    return after_change(request, sent.desk(request, plan_id, variant_id, "load", opened, edit="tab:inside"))
+    return after_change(request, sent.desk(request, plan_id, variant_id, "load", opened, look=Look(tab="inside")))

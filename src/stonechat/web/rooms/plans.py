@@ -140,7 +140,7 @@ def begin(request: Request, upload_id: UUID, sent: SentForm) -> Response:
         return _beginning(request, upload_id, error=exc.message, **again)
     if table is None:
         return _arrived(request, imported)
-    response = _go(request, room_address(imported.plan_id, imported.variant_id, "kit", edit=f"map:{table}"))
+    response = _go(request, room_address(imported.plan_id, imported.variant_id, "kit", tab="bring", open=table))
     keep_note(response, f"{imported.note} Now the kit: look its columns over.")
     return response
 

@@ -19,7 +19,7 @@ from stonechat.services.history import open_plan
 from stonechat.services.odds import race_odds
 from stonechat.services.routing import stop_named
 from stonechat.web.contexts.rhythm import NIGHT, odds_view, rhythm_view
-from stonechat.web.desk import Room, open_desk, workspace_of
+from stonechat.web.desk import Look, Room, open_desk, workspace_of
 from stonechat.web.forms.binding import bind, typed_time
 from stonechat.web.forms.rhythm import NightForm, RiderForm, rhythm_form
 from stonechat.web.respond import after_change, render, show
@@ -93,7 +93,9 @@ def set_night(request: Request, plan_id: UUID, variant_id: str, night: int, sent
     index = _known_night(night)
     form = bind(NightForm, sent.fields)
     if form.value is None:
-        desk = sent.desk(request, plan_id, variant_id, "rhythm", edit=f"{NIGHT}{index}", forms={"night": form})
+        desk = sent.desk(
+            request, plan_id, variant_id, "rhythm", look=Look(tab=NIGHT, open=str(index)), forms={"night": form}
+        )
         return show(request, desk, status=422)
     chosen = form.value.to_core()
     label = f"night {index + 1} set by hand"

@@ -12,15 +12,15 @@ from stonechat.formats.numbers import parse_number
 from stonechat.services import rigging
 from stonechat.services.editing import carrier_named
 from stonechat.services.history import open_plan
-from stonechat.web.contexts.rig import BIKE, NEW, START, rig_view
-from stonechat.web.desk import Room, workspace_of
+from stonechat.web.contexts.rig import BIKE, START, rig_view
+from stonechat.web.desk import UNNAMED, Look, Room, look_at, workspace_of
 from stonechat.web.forms.binding import bind
 from stonechat.web.forms.rig import BikeForm, CarrierForm, StartForm
 from stonechat.web.respond import after_change, show
 from stonechat.web.rooms.common import SentForm
 
 ROOM = Room(key="rig", name="Rig", letter="r", build=rig_view)
-_BLANK = Carrier(id=NEW, name=NEW, place="frame", capacity=0.001, load_limit=1.0, mass=0.0, longest=0.1)
+_BLANK = Carrier(id="new", name="new", place="frame", capacity=0.001, load_limit=1.0, mass=0.0, longest=0.1)
 router = APIRouter(prefix="/plans/{plan_id}/{variant_id}/do")
 
 
@@ -29,7 +29,7 @@ def measure(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) ->
     """Set the bike's measures."""
     form = bind(BikeForm, sent.fields)
     if form.value is None:
-        desk = sent.desk(request, plan_id, variant_id, "rig", edit=BIKE, forms={"bike": form})
+        desk = sent.desk(request, plan_id, variant_id, "rig", look=Look(tab=BIKE), forms={"bike": form})
         return show(request, desk, status=422)
     bike = form.value.to_core()
     opened = rigging.set_bike(workspace_of(request), plan_id, variant_id, revision=sent.revision, bike=bike)
@@ -41,7 +41,7 @@ def begin(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> R
     """Draw a bike from three entries; its measures are open for correcting then."""
     form = bind(StartForm, sent.fields)
     if form.value is None:
-        desk = sent.desk(request, plan_id, variant_id, "rig", edit=START, forms={"start": form})
+        desk = sent.desk(request, plan_id, variant_id, "rig", look=Look(tab=START), forms={"start": form})
         return show(request, desk, status=422)
     opened = rigging.set_bike(
         workspace_of(request),
@@ -51,7 +51,7 @@ def begin(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> R
         bike=form.value.to_core(),
         label="drew another bike",
     )
-    return after_change(request, sent.desk(request, plan_id, variant_id, "rig", opened, edit=BIKE))
+    return after_change(request, sent.desk(request, plan_id, variant_id, "rig", opened, look=Look(tab=BIKE)))
 
 
 @router.post("/carriers/{carrier_id}")
@@ -59,10 +59,10 @@ def change_carrier(request: Request, plan_id: UUID, variant_id: str, carrier_id:
     """Change a carrier, or add one."""
     workspace = workspace_of(request)
     form = bind(CarrierForm, sent.fields)
-    desk = sent.desk(request, plan_id, variant_id, "rig", edit=carrier_id, forms={"carrier": form})
+    desk = sent.desk(request, plan_id, variant_id, "rig", look=look_at(carrier_id), forms={"carrier": form})
     if form.value is None:
         return show(request, desk, status=422)
-    is_new = carrier_id == NEW
+    is_new = carrier_id == UNNAMED
     base = _BLANK if is_new else carrier_named(desk.variant, carrier_id)
     carrier = form.value.to_core(base)
     opened = rigging.set_carrier(

@@ -12,17 +12,17 @@ from stonechat.services.packing import see_packing
 from stonechat.web.contexts.shell import shell_of
 from stonechat.web.desk import open_desk, workspace_of
 from stonechat.web.respond import after_change, kept_note, render, rooms_of, show
-from stonechat.web.rooms.common import SentForm
+from stonechat.web.rooms.common import AskedLook, SentForm
 
 router = APIRouter(prefix="/plans/{plan_id}/{variant_id}")
 
 
 @router.get("/{room}")
-def show_room(request: Request, plan_id: UUID, variant_id: str, room: str, leg: int = 0, edit: str = "") -> Response:
+def show_room(request: Request, plan_id: UUID, variant_id: str, room: str, look: AskedLook, leg: int = 0) -> Response:
     """Show a room."""
     if room not in {entry.key for entry in rooms_of(request)}:
         raise NotFound(f"There is no room “{room[:30]}”.")
-    desk = open_desk(request, plan_id, variant_id, room, leg=leg, edit=edit[:80], note=kept_note(request))
+    desk = open_desk(request, plan_id, variant_id, room, leg=leg, look=look, note=kept_note(request))
     if room == "load":
         see_packing(desk.workspace, plan_id, variant_id)
     return show(request, desk)
@@ -98,8 +98,8 @@ def find(request: Request, plan_id: UUID, variant_id: str, leg: int = 0) -> Resp
     desk = open_desk(request, plan_id, variant_id, "line", leg=leg)
     ridden = desk.evaluation.ridden
     found = [{"name": room.name, "kind": "room", "address": desk.at(room.key)} for room in rooms_of(request)]
-    found += [{"name": i.name, "kind": "thing", "address": desk.at("load", edit=i.id)} for i in ridden.items]
-    found += [{"name": c.name, "kind": "carrier", "address": desk.at("rig", edit=c.id)} for c in ridden.carriers]
+    found += [{"name": i.name, "kind": "thing", "address": desk.at("load", open=i.id)} for i in ridden.items]
+    found += [{"name": c.name, "kind": "carrier", "address": desk.at("rig", open=c.id)} for c in ridden.carriers]
     found += [
         {"name": entry.start_name, "kind": f"stop, km {entry.start / 1000:.0f}", "address": desk.at(leg=entry.index)}
         for entry in ridden.legs

@@ -7,7 +7,7 @@ from fastapi.responses import JSONResponse, Response
 
 from stonechat.services import editing
 from stonechat.web.contexts.supply import load_curve, supply_view
-from stonechat.web.desk import Room, open_desk, workspace_of
+from stonechat.web.desk import Look, Room, open_desk, workspace_of
 from stonechat.web.forms.binding import bind
 from stonechat.web.forms.supply import SupplyForm
 from stonechat.web.respond import after_change, show
@@ -28,7 +28,7 @@ def leave_with(request: Request, plan_id: UUID, variant_id: str, stop_id: str, s
     """Set what to leave a stop with."""
     form = bind(SupplyForm, sent.fields)
     if form.value is None:
-        desk = sent.desk(request, plan_id, variant_id, "supply", edit=stop_id, forms={"supply": form})
+        desk = sent.desk(request, plan_id, variant_id, "supply", look=Look(open=stop_id), forms={"supply": form})
         return show(request, desk, status=422)
     opened = editing.set_supply(
         workspace_of(request),

@@ -108,7 +108,7 @@
       (wrong || opened.querySelector(".field input, .field select")).focus({ preventScroll: true });
       return;
     }
-    const spoken = new URLSearchParams(window.location.search).has("edit") && document.querySelector("#stage .current");
+    const spoken = new URLSearchParams(window.location.search).has("open") && document.querySelector("#stage .current");
     if (spoken) spoken.scrollIntoView({ block: "center" });
   };
   document.addEventListener("DOMContentLoaded", showOpened);

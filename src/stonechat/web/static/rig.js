@@ -103,7 +103,7 @@
     const id = shape.dataset.slide;
     if (event.key === "Escape") letGo();
     if (event.key === "Enter") {
-      const link = [...document.querySelectorAll(".table th a")].find((a) => new URL(a.href).searchParams.get("edit") === id);
+      const link = [...document.querySelectorAll(".table th a")].find((a) => new URL(a.href).searchParams.get("open") === id);
       if (link) link.click();
     }
     if (event.key !== "ArrowLeft" && event.key !== "ArrowRight") return;
