@@ -26,7 +26,7 @@ from stonechat.settings import Settings
 from stonechat.web.app import create_app
 from tests.faults.kills import storm_of_kills
 from tests.faults.seeds import seeds
-from tests.faults.storm import Outcome, send_file, storm_of_forms
+from tests.faults.storm import Outcome, print_of, send_file, storm_of_forms
 
 
 def tell(words: str) -> None:
@@ -42,11 +42,12 @@ def storm_of_files(workspace: Workspace, client: TestClient, each: int, seed: in
     demo = demo_plan()
     short = replace(demo, line=replace(demo.line, track=trimmed_track(demo.line.track, 0.0, 20_000.0)))
     for kind, (address, field, data, ways) in seeds(short).items():
-        chance, outcome, began = random.Random(f"{seed} {kind}"), Outcome(), time.monotonic()
+        chance, began = random.Random(f"{seed} {kind}"), time.monotonic()
+        outcome = Outcome(engine, kept=print_of(engine))
         for _ in range(each):
             bent, revision = chance.choice(ways)(data, chance), open_plan(workspace, plan_id).revision
             more = {"revision": str(revision), "leg": "0", "surface": "tarmac", "mode": "merge"}
-            send_file(client, engine, address.format(plan=plan_id, variant="a"), field, bent, outcome, **more)
+            send_file(client, address.format(plan=plan_id, variant="a"), field, bent, outcome, **more)
         seconds = time.monotonic() - began
         tell(
             f"{kind}: {each} files in {seconds:.0f} s, {dict(sorted(outcome.statuses.items()))}, "

@@ -13,48 +13,48 @@ from sqlalchemy import Engine, text
 from tests.faults.damage import Form, damaged_form, forms_of
 
 ROOMS = ("line", "rhythm", "rig", "kit", "load", "supply", "cards")
-_PRINTS = [
-    *(
-        text(f"select count(*), md5(coalesce(string_agg(md5(t::text), '' order by md5(t::text)), '')) from {table} t")  # noqa: S608
-        for table in ("plan", "course", "shelf_item", "upload", "pack_run")
-    ),
-    text("select count(*), max(number), max(made_at) from plan_step"),  # a step is never written over
-]
+_PRINT = text(
+    "select (select count(*) || ' ' || coalesce(sum(revision), 0) from plan), "
+    "(select count(*) || ' ' || coalesce(max(made_at)::text, '') from plan_step), (select count(*) from course), "
+    "(select count(*) || ' ' || coalesce(max(changed_at)::text, '') from shelf_item), "
+    "(select count(*) || ' ' || coalesce(max(made_at)::text, '') from upload), "
+    "(select count(*) || ' ' || coalesce(max(heard_at)::text, '') from pack_run)"
+)
 
 
 @dataclass
 class Outcome:
     """What came of a storm."""
 
+    engine: Engine
     statuses: Counter[int] = field(default_factory=Counter)
     faults: list[str] = field(default_factory=list)
+    kept: tuple[object, ...] = ()  # print of what was there after the last answer
+
+    def note(self, status: int, told: str, what: str) -> None:
+        """Take an answer down; a 5xx, a traceback and a refusal that changed something are faults."""
+        self.statuses[status] += 1
+        now = print_of(self.engine)
+        if status >= 500:
+            self.faults.append(f"{status}: {what}")
+        elif status >= 400 and now != self.kept:
+            self.faults.append(f"{status} and changed: {what}")
+        if "Traceback" in told:
+            self.faults.append(f"a traceback: {what}")
+        self.kept = now
 
 
 def print_of(engine: Engine) -> tuple[object, ...]:
-    """Everything kept, as one value that changes when any of it does."""
+    """How much is kept and when it was last written: every write of the program changes it."""
     with engine.connect() as connection:
-        return tuple(connection.execute(query).one() for query in _PRINTS)
+        return tuple(connection.execute(_PRINT).one())
 
 
-def send_file(
-    client: TestClient, engine: Engine, address: str, name: str, data: bytes, outcome: Outcome, **fields: str
-) -> int:
-    """Send one file; note a 5xx, and a refusal that changed something all the same."""
-    before = print_of(engine)
+def send_file(client: TestClient, address: str, name: str, data: bytes, outcome: Outcome, **fields: str) -> int:
+    """Send one file and note what came of it."""
     answer = client.post(address, files={name: ("file", data)}, data=fields)
-    _note(answer.status_code, answer.text, f"{address} {data[:60]!r} …", before, engine, outcome)
+    outcome.note(answer.status_code, answer.text, f"{address} {data[:60]!r} …")
     return answer.status_code
-
-
-def _note(status: int, told: str, what: str, before: object, engine: Engine, outcome: Outcome) -> None:
-    outcome.statuses[status] += 1
-    if status >= 500:
-        outcome.faults.append(f"{status}: {what}")
-    elif status >= 400:
-        if print_of(engine) != before:
-            outcome.faults.append(f"{status} and changed: {what}")
-        if "Traceback" in told:
-            outcome.faults.append(f"a traceback: {what}")
 
 
 def every_form(client: TestClient, plan: str) -> list[Form]:
@@ -82,7 +82,7 @@ def storm_of_forms(
     client: TestClient, engine: Engine, plan: str, *, requests: int, seed: int, tell: Callable[[str], None] = print
 ) -> Outcome:
     """Send so many damaged forms of all rooms to a plan."""
-    chance, outcome = random.Random(seed), Outcome()
+    chance, outcome = random.Random(seed), Outcome(engine)
     forms = every_form(client, plan)
     choices = sorted({choice for form in forms for choice in form.choices})
     for number in range(requests):
@@ -97,10 +97,10 @@ def storm_of_forms(
             choices=form.choices,
         )
         address, fields = damaged_form(sound, choices, chance)
-        before = print_of(engine)
+        outcome.kept = print_of(engine)
         body = urlencode([(k, v.encode("utf-8", "surrogatepass")) for k, v in fields]).encode()
         answer = client.post(address, content=body, headers={"Content-Type": "application/x-www-form-urlencoded"})
-        _note(answer.status_code, answer.text, f"{address} {fields!r}"[:600], before, engine, outcome)
+        outcome.note(answer.status_code, answer.text, f"{address} {fields!r}"[:600])
     return outcome
 
 

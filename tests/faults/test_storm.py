@@ -15,7 +15,7 @@ from stonechat.services.workspace import Workspace
 from stonechat.web.app import create_app
 from tests.faults.damage import forms_of
 from tests.faults.seeds import seeds
-from tests.faults.storm import Outcome, every_form, send_file, storm_of_forms
+from tests.faults.storm import Outcome, every_form, print_of, send_file, storm_of_forms
 
 FILES = 25  # of each format
 FORMS = 120
@@ -46,13 +46,12 @@ def test_damaged_files_are_answered_and_change_nothing(
     short = replace(demo, line=replace(demo.line, track=trimmed_track(demo.line.track, 0.0, 40_000.0)))
     address, field, data, ways = seeds(short)[kind]
     address = address.format(plan=plan_id, variant="a")
-    chance, outcome = random.Random(kind), Outcome()
+    chance, outcome = random.Random(kind), Outcome(engine, kept=print_of(engine))
     for _ in range(FILES):
         revision = open_plan(idle, plan_id).revision
         bent = chance.choice(ways)(data, chance)
         send_file(
             asked,
-            engine,
             address,
             field,
             bent,
