@@ -54,12 +54,12 @@ const faces = [
 for (const [name, subsets] of Object.entries(others)) {
   const pairs = subsets.map((subset) => [`files/${name}-${subset}-400-normal.woff2`, `other-${name.replace("noto-", "")}-${subset}.woff2`]);
   files[`@fontsource/${name}`] = [...pairs, ["LICENSE", `other-${name.replace("noto-", "")}.LICENSE.txt`]];
-  if (/symbols|emoji/.test(name)) continue; // large, and every browser has its own; the prints need them
+  if (/symbols/.test(name)) continue; // large, and every browser has its own; the prints need them
   for (const [k, subset] of subsets.entries()) faces.push(["Stonechat Others", 400, pairs[k][1], name, subset]);
 }
 const ranges = (name, subset) => {
   const known = JSON.parse(readFileSync(join(modules, "@fontsource", name, "unicode.json"), "utf8"));
-  return known[subset] || Object.values(known).join(","); // emoji are cut into numbered parts there
+  return known[subset] || "U+1F000-1FAFF"; // emoji are cut into numbered parts there, with signs that others hold too
 };
 
 rmSync(target, { recursive: true, force: true });
