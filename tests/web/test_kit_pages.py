@@ -235,3 +235,15 @@ def test_a_thing_may_be_called_anything(client: TestClient, workspace: Workspace
     assert client.post(do(opened, "items", key), data=changed).status_code == 303
     names = [item.name for item in open_plan(workspace, opened.id).plan.items]
     assert f"{name} two" in names and name not in names
+
+
+@pytest.mark.parametrize("as_file_form", [False, True], ids=["plain form", "form with a file field"])
+def test_a_paste_of_two_megabytes_is_looked_over(client: TestClient, opened: OpenPlan, as_file_form: bool) -> None:
+    rows = "".join(f"thing {k}\t{k % 900 + 1}\t{'a long note, ' * 30}\n" for k in range(4_800))
+    pasted = "name\tmass g\tnote\n" + rows
+    assert 1_900_000 < len(pasted) < 2_000_000
+    data = sent(opened, pasted=pasted)
+    more = {"files": {"file": ("", b"")}} if as_file_form else {}
+    staged = client.post(do(opened, "kit"), data=data, **more)
+    assert staged.status_code == 303, staged.text[:500]
+    assert client.get(staged.headers["location"]).status_code == 200

@@ -6,8 +6,9 @@ import pytest
 
 from stonechat.core.kit.item import Item
 from stonechat.core.load.judge import judge
+from stonechat.core.load.model import build_model
 from stonechat.core.load.problem import PackingProblem, Prices, Provisions, build_problem
-from stonechat.core.load.rules import UNKEPT, Conditions
+from stonechat.core.load.rules import UNKEPT, Conditions, Rule
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import Carrier
 
@@ -99,3 +100,11 @@ def test_a_set_that_no_carrier_takes_as_a_whole_is_not_asked_for() -> None:
     wide = thing("mat", group="air", volume=0.0039)
     assert "sets" in {rule.code for rule in problem(pole, wide).rules}
     assert "sets" not in {rule.code for rule in problem(pole, replace(wide, volume=0.009)).rules}
+
+
+def test_a_rule_that_nobody_knows_is_refused_by_solver_and_judge_alike() -> None:
+    strange = replace(problem(thing("a")), rules=(Rule(code="new", words="something new"),))
+    with pytest.raises(TypeError, match="no rows for Rule"):
+        build_model(strange)
+    with pytest.raises(TypeError, match="no judge for Rule"):
+        judge(strange, {"a": "low"})

@@ -305,6 +305,8 @@ def _keep(problem: PackingProblem, model: Model, number: int, rule: Rule) -> Non
             _lever_most(problem, model, rule, unkept)
         case RoomLeft():
             _room_left(problem, model, rule, unkept)
+        case _:  # a rule without rows would cost nothing and bind nothing, silently
+            raise TypeError(f"no rows for {type(rule).__name__}")
 
 
 def _few_bags(
