@@ -8,7 +8,8 @@ name of 80 letters they only serve to deceive). Letters are composed (NFC), so t
 import unicodedata
 from typing import Any
 
-_BIDI = frozenset("\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069")
+_NEVER = frozenset("\ufeff\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069")  # mark of order, turns of direction
+_UNFIT = ((0x00, 0x1F), (0x7F, 0x9F), (0xD800, 0xDFFF), (0xFDD0, 0xFDEF))  # controls, half letters, no characters
 _BREAKS = frozenset("\r\v\f\x85\u2028\u2029")
 _DEEPEST = 60  # levels of nesting that a JSON document of ours could have
 
@@ -31,9 +32,9 @@ def _is_fit(mark: str) -> bool:
     if mark in "\n\t":
         return True
     code = ord(mark)
-    if code < 0x20 or 0x7F <= code < 0xA0 or 0xD800 <= code < 0xE000 or code & 0xFFFE == 0xFFFE:
+    if code & 0xFFFE == 0xFFFE or mark in _NEVER:
         return False
-    return mark not in _BIDI and mark != "\ufeff" and not 0xFDD0 <= code <= 0xFDEF
+    return not any(first <= code <= last for first, last in _UNFIT)
 
 
 def clean_json(value: Any, level: int = 0) -> Any:
@@ -42,10 +43,8 @@ def clean_json(value: Any, level: int = 0) -> Any:
         raise ValueError("nested too deeply")
     if isinstance(value, str):
         return clean_lines(value)
-    if isinstance(value, list):
-        if value and isinstance(value[0], int | float):  # the long ones are figures
-            return [clean_json(part, level + 1) if isinstance(part, str | list | dict) else part for part in value]
-        return [clean_json(part, level + 1) for part in value]
+    if isinstance(value, list):  # the long ones are figures, which are as they are
+        return [clean_json(part, level + 1) if isinstance(part, str | list | dict) else part for part in value]
     if isinstance(value, dict):
         return {clean_lines(name): clean_json(part, level + 1) for name, part in value.items()}
     return value

@@ -33,11 +33,9 @@ def examine(data: Path, *, was_whole: bool) -> Condition:
         return Condition(state=State.ABSENT)
     version = _version(data)
     inner = [folder for folder in (data / "base").glob("*") if (folder / VERSION_FILE).exists()]
-    has_control = (data / "global" / "pg_control").exists()
-    if version and has_control and len(inner) >= _DATABASES:
-        return Condition(state=State.WHOLE, version=version)
-    if has_control and len(inner) >= _DATABASES:
-        return Condition(state=State.VERSION_LOST, version=max(_version(folder) for folder in inner))
+    if (data / "global" / "pg_control").exists() and len(inner) >= _DATABASES:
+        state = State.WHOLE if version else State.VERSION_LOST
+        return Condition(state=state, version=version or max(_version(folder) for folder in inner))
     # our own database is the fourth, so one who kept something has more than initdb's three
     kept_something = was_whole or len(inner) > _DATABASES
     return Condition(state=State.DAMAGED if kept_something else State.HALF_MADE, version=version)

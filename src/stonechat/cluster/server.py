@@ -24,6 +24,17 @@ _LOG_BYTES = 5_000_000  # a longer log is begun anew
 _RESTORE = "Bring a backup into an empty folder: stonechat restore FILE."
 
 
+_FULL = "The disk is full. Free some space, then start again; what was kept is still there."
+_DAMAGED = f"Its files are damaged and were left as they are. {_RESTORE}"
+_MEANINGS = {
+    "No space left on device": _FULL,
+    "Disk quota exceeded": _FULL,
+    "could not locate a valid checkpoint record": _DAMAGED,
+    "invalid primary checkpoint": _DAMAGED,
+}
+_TELLING = ("FATAL", "PANIC", "error:")
+
+
 def _silent(_: str) -> None:
     """Say nothing."""
 
@@ -60,14 +71,14 @@ class Cluster:
         else:
             self._programs = programs_of(condition.version)
             self._check_owner()
-        if self.serving():
-            self._let_in_only_us(reload=True)
-            return
-        self._let_in_only_us()
-        self._clear_what_a_crash_left()
-        self._start_server()
-        self._ensure_database()
-        self.folder.note(complete=True)
+        running = bool(self.serving())
+        self._let_in_only_us(reload=running)
+        if not running:
+            self._clear_what_a_crash_left()
+            self._start_server()
+        if not self.folder.notes().get("complete"):  # also where a first start was cut off between the two
+            self._ensure_database()
+            self.folder.note(complete=True)
 
     def _look_at_it(self) -> Condition:
         """Return the condition, after setting aside what was never finished; what is damaged is a sentence."""
@@ -238,13 +249,12 @@ def _since(log: Path, size: int) -> str:
 
 def _told(output: str) -> str:
     """Return what a program's last words mean, as a sentence with what to do."""
-    if "No space left on device" in output or "Disk quota exceeded" in output:
-        return "The disk is full. Free some space, then start again; what was kept is still there."
-    if "could not locate a valid checkpoint record" in output or "invalid primary checkpoint" in output:
-        return f"Its files are damaged and were left as they are. {_RESTORE}"
-    lines = [line.strip() for line in output.splitlines() if line.strip()]
-    telling = [line for line in lines if "FATAL" in line or "PANIC" in line or "error:" in line] or lines
-    return (telling[-1] if telling else "it gave no reason").rstrip(".") + "."
+    for mark, meaning in _MEANINGS.items():
+        if mark in output:
+            return meaning
+    lines = [line.strip() for line in output.splitlines() if line.strip()] or ["it gave no reason"]
+    telling = [line for line in lines if any(mark in line for mark in _TELLING)] or lines
+    return telling[-1].rstrip(".") + "."
 
 
 def _sync_folder(folder: Path) -> None:

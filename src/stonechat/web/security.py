@@ -113,16 +113,25 @@ def _too_slow(request: Request) -> Response:
 
 
 def _refusal(request: Request, upload_limit: float) -> Response | None:
-    host = request.headers.get("host", "")
-    name = host.rsplit(":", 1)[0] or "none"
+    """Return why a request is not let in, or None."""
+    name = request.headers.get("host", "").rsplit(":", 1)[0] or "none"
     if name not in _LOCAL_HOSTS:
         return answer_error(request, status=421, sentence=f"This program answers on loopback only, not as {name[:80]}.")
     if request.method in ("GET", "HEAD"):
         return None
-    origin = request.headers.get("origin")
-    foreign = origin is not None and urlsplit(origin).netloc != host
-    if foreign or request.headers.get("sec-fetch-site", "same-origin") not in ("same-origin", "none"):
+    if not _is_from_our_pages(request):
         return answer_error(request, status=403, sentence="A change may only be sent by this program's own pages.")
+    return _wrong_length(request, upload_limit)
+
+
+def _is_from_our_pages(request: Request) -> bool:
+    origin = request.headers.get("origin")
+    if origin is not None and urlsplit(origin).netloc != request.headers.get("host", ""):
+        return False
+    return request.headers.get("sec-fetch-site", "same-origin") in ("same-origin", "none")
+
+
+def _wrong_length(request: Request, upload_limit: float) -> Response | None:
     length = request.headers.get("content-length")
     if length is not None and "transfer-encoding" in request.headers:
         sentence = "The request tells its length in two ways that may disagree. Send it with one."
