@@ -74,6 +74,8 @@ def every_form(client: TestClient, plan: str) -> list[Form]:
             page = client.get(f"{plan}/{room}{query}")
             if page.status_code == 200:
                 for form in forms_of(page.text):
+                    if "/variant/delete" in form.address:  # the storm would go on over nothing
+                        continue
                     found.setdefault(form.address.partition("?")[0] + str(sorted({k for k, _ in form.fields})), form)
     return list(found.values())
 
