@@ -20,6 +20,7 @@ from stonechat.services.packing import run_packing
 from stonechat.services.workspace import Workspace
 from stonechat.settings import Settings
 from stonechat.web.app import create_app
+from tests.programs import reachable
 
 settings.register_profile(
     "ci", derandomize=True, deadline=None, max_examples=60, suppress_health_check=[HealthCheck.too_slow]
@@ -42,11 +43,22 @@ def demo_evaluation(demo: Plan) -> Evaluation:
 @pytest.fixture(scope="session")
 def cluster_url(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     """Address of a database of the tests' own."""
-    folder = tmp_path_factory.mktemp("cluster")
-    for parent in (folder, *folder.parents[:3]):
-        parent.chmod(0o755)
+    folder = reachable(tmp_path_factory.mktemp("cluster"))
     with running_cluster(folder, durable=False) as url:
         yield url
+
+
+@pytest.fixture
+def own_database(cluster_url: str) -> Iterator[str]:
+    """Address of an empty database of the test's own, which it may break."""
+    admin = make_engine(cluster_url).execution_options(isolation_level="AUTOCOMMIT")
+    with admin.connect() as connection:
+        connection.execute(text("drop database if exists its_own with (force)"))
+        connection.execute(text("create database its_own"))
+    yield cluster_url.replace("///stonechat", "///its_own")
+    with admin.connect() as connection:
+        connection.execute(text("drop database its_own with (force)"))
+    admin.dispose()
 
 
 @pytest.fixture(scope="session")
@@ -91,10 +103,7 @@ def data_dir(tmp_path_factory: pytest.TempPathFactory) -> Callable[[str], Path]:
     """Make a data folder that the database's own user can reach."""
 
     def make(name: str) -> Path:
-        folder = tmp_path_factory.mktemp(name)
-        for parent in (folder, *folder.parents[:3]):
-            parent.chmod(0o755)
-        return folder / "data"
+        return reachable(tmp_path_factory.mktemp(name)) / "data"
 
     return make
 

@@ -15,6 +15,13 @@ import pytest
 from stonechat.cluster import Cluster
 
 
+def reachable(folder: Path) -> Path:
+    """Open the folders above, so that the database's own user can pass."""
+    for parent in (folder, *folder.parents[:3]):
+        parent.chmod(0o755)
+    return folder
+
+
 class Program:
     """A running `demo` with a data folder of its own."""
 

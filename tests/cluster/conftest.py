@@ -8,13 +8,7 @@ import psycopg
 import pytest
 
 from stonechat.cluster import running_cluster
-
-
-def reachable(folder: Path) -> Path:
-    """Open the folders above, so that the database's user can pass."""
-    for parent in (folder, *folder.parents[:3]):
-        parent.chmod(0o755)
-    return folder
+from tests.programs import reachable
 
 
 @pytest.fixture

@@ -29,18 +29,11 @@ from stonechat.settings import Settings
 
 
 @pytest.fixture
-def empty(cluster_url: str) -> Iterator[Engine]:
-    """A database of its own, without tables."""
-    admin = make_engine(cluster_url).execution_options(isolation_level="AUTOCOMMIT")
-    with admin.connect() as connection:
-        connection.execute(text("drop database if exists fresh"))
-        connection.execute(text("create database fresh"))
-    made = make_engine(cluster_url.replace("///stonechat", "///fresh"))
+def empty(own_database: str) -> Iterator[Engine]:
+    """A database without tables."""
+    made = make_engine(own_database)
     yield made
     made.dispose()
-    with admin.connect() as connection:
-        connection.execute(text("drop database fresh"))
-    admin.dispose()
 
 
 def test_tables_are_those_that_the_classes_declare(engine: Engine) -> None:

@@ -16,6 +16,7 @@ from stonechat.services.workspace import Workspace
 from stonechat.settings import Settings
 from stonechat.web.app import create_app
 from tests.formats.test_gpx import course
+from tests.programs import reachable
 
 
 @pytest.fixture
@@ -23,8 +24,7 @@ def small_disk(tmp_path: Path) -> Iterator[Path]:
     """A disk of 75 MB."""
     disk = tmp_path / "disk"
     disk.mkdir()
-    for parent in (disk, *disk.parents[:3]):
-        parent.chmod(0o755)
+    reachable(disk)
     mounted = (
         os.geteuid() == 0
         and not subprocess.run(

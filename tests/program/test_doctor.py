@@ -8,6 +8,7 @@ import pytest
 
 from stonechat.cluster import running_cluster
 from stonechat.program.doctor import look_over
+from tests.programs import reachable
 
 
 def told(folder: Path) -> dict[str, tuple[bool, str]]:
@@ -17,9 +18,7 @@ def told(folder: Path) -> dict[str, tuple[bool, str]]:
 @pytest.fixture
 def kept(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """A stopped cluster."""
-    made = tmp_path_factory.mktemp("doctor")
-    for parent in (made, *made.parents[:3]):
-        parent.chmod(0o755)
+    made = reachable(tmp_path_factory.mktemp("doctor"))
     with running_cluster(made / "data", durable=False):
         pass
     return made / "data"
@@ -52,3 +51,9 @@ def test_a_folder_that_is_not_there_is_no_fault(tmp_path: Path) -> None:
         f"{tmp_path / 'none'} is not there yet; the first start makes it.",
     )
     assert not (tmp_path / "none").exists()
+
+
+def test_a_folder_of_somebody_else_is_called_so(tmp_path: Path) -> None:
+    (tmp_path / "letters.txt").write_text("mine")
+    fine, words = told(tmp_path)["data folder"]
+    assert not fine and "did not make (letters.txt); a start refuses it" in words

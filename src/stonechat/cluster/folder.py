@@ -16,6 +16,7 @@ from typing import Any, TextIO
 from stonechat.errors import Unavailable
 
 _MARK = "stonechat.json"
+_UNFINISHED = ".mark-"  # how a mark that is being written is called; one that was cut off may lie about
 _LOCKS = ("users.lock", "start.lock")
 _SERVER_USER = "postgres"
 _LONGEST_SOCKET = 90  # characters; the system allows 107 with the file's own name
@@ -80,14 +81,19 @@ class DataFolder:
         """Refuse a folder that holds anything which we did not make."""
         if not self.path.is_dir():
             raise Unavailable(f"The data folder {self.path} is a file. {_OTHER}")
-        names = {entry.name for entry in self.path.iterdir()}
-        made_before_marks = names >= set(_LOCKS) or names <= {*_LOCKS, "run"}
-        if not self._marked and not made_before_marks:
-            few = ", ".join([*sorted(names)[:3], *(["…"] if len(names) > 3 else [])])
+        strange = self.strangers()
+        if strange:
+            few = ", ".join([*strange[:3], *(["…"] if len(strange) > 3 else [])])
             raise Unavailable(
                 f"The folder {self.path} holds things that Stonechat did not make ({few}); "
                 f"nothing there was touched. {_OTHER}"
             )
+
+    def strangers(self) -> tuple[str, ...]:
+        """Return the names of what makes the folder somebody else's; none where it is ours, or empty."""
+        names = {entry.name for entry in self.path.iterdir() if not entry.name.startswith(_UNFINISHED)}
+        made_before_marks = names >= set(_LOCKS) or names <= {*_LOCKS, "run"}
+        return () if self._marked or made_before_marks else tuple(sorted(names))
 
     def _own(self, folder: Path) -> None:
         """Let a folder of ours belong to the database's user with mode 0700; refuse one that is somebody else's."""
@@ -115,7 +121,7 @@ class DataFolder:
     def note(self, **facts: object) -> None:
         """Keep facts about the folder in its mark; a cut leaves the old ones."""
         text = json.dumps({"made_by": "stonechat", **self.notes(), **facts}, indent=2, sort_keys=True)
-        with tempfile.NamedTemporaryFile("w", dir=self.path, prefix=".mark-", delete=False) as new:
+        with tempfile.NamedTemporaryFile("w", dir=self.path, prefix=_UNFINISHED, delete=False) as new:
             new.write(text + "\n")
             new.flush()
             os.fsync(new.fileno())

@@ -123,23 +123,22 @@ def write_plan(plan: Plan) -> bytes:
     """Return a plan as JSON; reading it gives an equal plan."""
     body = PlanBody.of(plan).model_dump(mode="json")
     document = PlanDocument.model_validate({**body, "format": SCHEMA, "track": TrackDocument.of(plan.line.track)})
-    return json.dumps(_in_order(document), indent=1, ensure_ascii=False).encode()
+    return json.dumps(_in_order(document, document.model_dump(mode="json")), indent=1, ensure_ascii=False).encode()
 
 
-def _in_order(document: BaseModel) -> dict[str, Any]:
-    """Return a document as JSON values: fields as they are declared, what is kept by id in the order of the ids.
+def _in_order(document: BaseModel, dumped: dict[str, Any]) -> dict[str, Any]:
+    """Return a dumped document with its fields as they are declared, and what is kept by id in the order of the ids.
 
     So the same plan gives the same bytes, whatever the database made of the order.
     """
-    dumped = document.model_dump(mode="json")
     for name in type(document).model_fields:
         value = getattr(document, name)
         if isinstance(value, BaseModel):
-            dumped[name] = _in_order(value)
+            dumped[name] = _in_order(value, dumped[name])
         elif isinstance(value, dict):
             dumped[name] = dict(sorted(dumped[name].items()))
         elif isinstance(value, list) and value and isinstance(value[0], BaseModel):
-            dumped[name] = [_in_order(part) for part in value]
+            dumped[name] = [_in_order(*pair) for pair in zip(value, dumped[name], strict=True)]
     return dumped
 
 

@@ -105,7 +105,7 @@ def restore_backup(url: str, file: Path, *, replace: bool) -> Manifest:
     own = _own_plans(url)
     if own and not replace:
         raise Conflict(
-            f"There are {own} plans here, which would be replaced; nothing was changed. Keep a copy first (stonechat "
+            f"Plans of yours are here ({own}) and would be replaced; nothing was changed. Keep a copy first (stonechat "
             "backup FILE), then add --replace."
         )
     with _fresh_database(url) as fresh:

@@ -56,6 +56,11 @@ def _folder(path: Path) -> Iterator[Finding]:
         yield Finding(what="data folder", fine=False, sentence=f"{path} is closed to you. Start as its owner.")
         return
     cluster = Cluster(path)
+    strange = cluster.folder.strangers()
+    if strange:
+        words = f"{path} holds things that Stonechat did not make ({strange[0]}); a start refuses it. Name another one."
+        yield Finding(what="data folder", fine=False, sentence=words)
+        return
     owner, found = cluster.folder.owner, path.stat()
     closed = found.st_uid == owner.pw_uid and stat.S_IMODE(found.st_mode) == 0o700
     words = (

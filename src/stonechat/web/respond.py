@@ -61,15 +61,20 @@ def after_change(request: Request, desk: Desk, note: str = "") -> Response:
         response = show(request, desk)
         response.headers["HX-Push-Url"] = desk.here
         return response
-    response = RedirectResponse(desk.here, status_code=303)
-    if note:
-        keep_note(response, note)
-    return response
+    return go_back(desk.here, note)
 
 
 def keep_note(response: Response, note: str) -> None:
     """Let the next page say one sentence."""
     response.set_cookie(NOTE_COOKIE, note.encode().hex(), max_age=60, httponly=True, samesite="strict")
+
+
+def go_back(address: str, note: str = "") -> Response:
+    """Send the browser to another page after a change, where one sentence is said."""
+    response = RedirectResponse(address, status_code=303)
+    if note:
+        keep_note(response, note)
+    return response
 
 
 def kept_note(request: Request) -> str:

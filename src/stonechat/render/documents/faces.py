@@ -36,15 +36,14 @@ def missing(texts: Iterable[str]) -> str:
 
 @cache
 def style() -> str:
-    """Return the rules that make the faces known to a print: `text`, `figures`, and `others` behind both."""
-    weights = {"400": "400", "500": "500", "600": "600", "700": "700"}
+    """Return the rules that make the faces known to a print: `text` and `figures`, `-ext` of both, and the others."""
     rules = []
     for name in files():
-        stem, _, end = name.removesuffix(".woff2").rpartition("-")
-        family = "others" if name.startswith("other") else stem.partition("-")[0]
-        weight = f" font-weight: {weights[end]};" if end in weights else ""
-        alias = name.removesuffix(".woff2") if family == "others" else f"{family}{'-ext' if '-ext' in stem else ''}"
-        rules.append(f'@font-face {{ font-family: "{alias}"; src: url("{name}");{weight} }}')
+        family, _, weight = name.removesuffix(".woff2").rpartition("-")
+        if weight.isdigit() and len(weight) == 3:
+            rules.append(f'@font-face {{ font-family: "{family}"; src: url("{name}"); font-weight: {weight}; }}')
+        else:  # a face that stands in has one weight, and is called as its file
+            rules.append(f'@font-face {{ font-family: "{name.removesuffix(".woff2")}"; src: url("{name}"); }}')
     return "\n".join(rules)
 
 

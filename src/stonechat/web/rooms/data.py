@@ -4,13 +4,13 @@ from datetime import date
 from uuid import UUID
 
 from fastapi import APIRouter, Request
-from fastapi.responses import RedirectResponse, Response
+from fastapi.responses import Response
 
 from stonechat.errors import InvalidInput
 from stonechat.services import custody
 from stonechat.web.addresses import DATA, PLANS, manual_address
 from stonechat.web.desk import workspace_of
-from stonechat.web.respond import download, keep_note, page
+from stonechat.web.respond import download, go_back, page
 from stonechat.web.rooms.common import SentForm
 
 router = APIRouter()
@@ -49,15 +49,11 @@ def delete(request: Request, sent: SentForm) -> Response:
         custody.delete_everything(workspace_of(request), sent.text("word"))
     except InvalidInput as exc:
         return _page(request, error=exc.message, status=422)
-    response = RedirectResponse(PLANS, status_code=303)
-    keep_note(response, "Everything is deleted.")
-    return response
+    return go_back(PLANS, "Everything is deleted.")
 
 
 @router.post(PLANS + "/{plan_id}/forget")
 def forget(request: Request, plan_id: UUID) -> Response:
     """Delete a plan for good."""
     name = custody.forget_plan(workspace_of(request), plan_id)
-    response = RedirectResponse(PLANS, status_code=303)
-    keep_note(response, f"{name} is gone for good.")
-    return response
+    return go_back(PLANS, f"{name} is gone for good.")

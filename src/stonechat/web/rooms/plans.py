@@ -25,7 +25,7 @@ from stonechat.web.contexts.plans import plans_view
 from stonechat.web.desk import workspace_of
 from stonechat.web.forms.begin import BeginForm, begin_fields
 from stonechat.web.forms.binding import bind, typed_figure
-from stonechat.web.respond import NOTE_COOKIE, download, keep_note, kept_note, page, wants_fragment
+from stonechat.web.respond import NOTE_COOKIE, download, go_back, keep_note, kept_note, page, wants_fragment
 from stonechat.web.rooms.common import Sent, SentForm
 
 router = APIRouter()
@@ -176,32 +176,28 @@ def rename(request: Request, plan_id: UUID, sent: SentForm) -> Response:
         catalogue.rename_plan(workspace_of(request), plan_id, revision=sent.revision, name=sent.text("name"))
     except InvalidInput as exc:
         return _list(request, error=exc.message, status=422)
-    return RedirectResponse(PLANS, status_code=303)
+    return go_back(PLANS)
 
 
 @router.post(PLANS + "/{plan_id}/copy")
 def copy(request: Request, plan_id: UUID) -> Response:
     """Make a copy of a plan."""
     catalogue.duplicate_plan(workspace_of(request), plan_id)
-    return RedirectResponse(PLANS, status_code=303)
+    return go_back(PLANS)
 
 
 @router.post(PLANS + "/{plan_id}/delete")
 def delete(request: Request, plan_id: UUID) -> Response:
     """Take a plan off the list; it can be brought back."""
     head = catalogue.delete_plan(workspace_of(request), plan_id)
-    response = RedirectResponse(PLANS, status_code=303)
-    keep_note(response, f"{head.name} is deleted. It waits below, should you want it back.")
-    return response
+    return go_back(PLANS, f"{head.name} is deleted. It waits below, should you want it back.")
 
 
 @router.post(PLANS + "/{plan_id}/restore")
 def restore(request: Request, plan_id: UUID) -> Response:
     """Bring a deleted plan back."""
     head = catalogue.restore_plan(workspace_of(request), plan_id)
-    response = RedirectResponse(PLANS, status_code=303)
-    keep_note(response, f"{head.name} is back.")
-    return response
+    return go_back(PLANS, f"{head.name} is back.")
 
 
 @router.get("/schema/plan.json")

@@ -1,0 +1,1 @@
+"""Journeys in the real browser."""

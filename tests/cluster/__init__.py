@@ -1,0 +1,1 @@
+"""The private database cluster, whole and broken."""

@@ -1,0 +1,1 @@
+"""Use cases over a real database."""
