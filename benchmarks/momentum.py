@@ -28,9 +28,10 @@ def demo_route() -> None:
     times, on_foot = segment_times(setting.course, held, setting.rider, masses, drags)
     steady, _ = segment_times(setting.course, held, setting.rider._replace(momentum=False), masses, drags)
     track = plan.line.track
+    at = distances_of(track)
     fine = np.linspace(0.0, profile.length, round(profile.length / 20.0) + 1)
-    heights = without_spikes(np.interp(fine, distances_of(track), track.heights))
-    heights = without_noise(heights, 20.0, height_noise(heights))
+    heights = without_spikes(np.interp(fine, at, track.heights))
+    heights = without_noise(heights, 20.0, height_noise(at, track.heights) or 0.0, at)
     fine_grades = np.diff(heights) / np.diff(fine)
     ends = profile.distances
     values = {

@@ -7,6 +7,7 @@ import pytest
 
 from stonechat.core.line.heights import ascent_by_threshold, height_noise, smoothed, without_noise, without_spikes
 from stonechat.core.line.profile import Cleaning, Profile, make_profile
+from stonechat.core.line.track import make_track
 from stonechat.core.rhythm.inputs import Conditions, Course, RiderNumbers
 from stonechat.core.rhythm.times import segment_times
 from tests.core.line.test_track import straight
@@ -100,41 +101,77 @@ def true_time(name: str) -> float:
 @pytest.mark.parametrize("kind", ["none", "1 m", "2 m", "drifting", "rounded"])
 @pytest.mark.parametrize("name", list(GROUNDS))
 def test_the_ride_is_that_over_the_true_ground_within_a_percent(name: str, kind: str) -> None:
-    assert ridden(recorded(name, kind)) == pytest.approx(true_time(name), rel=0.0115 if kind == "2 m" else 0.01)
+    assert ridden(recorded(name, kind)) == pytest.approx(true_time(name), rel=0.01)
 
 
-# at 2 m of noise, ground of 150 m (2 m from hollow to crest) is no more to be told from it, and is counted short
-@pytest.mark.parametrize("kind", ["none", "1 m", "2 m", "drifting", "rounded"])
+def climbed(ground: Ground, length: float) -> float:
+    return float(np.diff(ground[0](np.arange(0.0, length, 1.0))).clip(min=0.0).sum())
+
+
+@pytest.mark.parametrize("kind", ["none", "1 m", "drifting"])
 @pytest.mark.parametrize("name", list(GROUNDS))
 def test_small_honest_climbs_are_counted(name: str, kind: str) -> None:
-    exact = float(np.diff(GROUNDS[name][0](np.arange(0.0, LENGTH, 1.0))).clip(min=0.0).sum())
-    found = recorded(name, kind).ascent
-    if kind == "2 m" and name in ("rollers of 150 m", "undulations"):
-        assert 0.2 * exact < found < 1.05 * exact
-    else:
-        rough = kind in ("2 m", "rounded")
-        assert found == pytest.approx(exact, rel=0.09 if name == "rollers of 150 m" else 0.065 if rough else 0.05)
+    assert recorded(name, kind).ascent == pytest.approx(climbed(GROUNDS[name], LENGTH), rel=0.05)
+
+
+# at 2 m, 40 km of one draw are too few for the smallest hills: what is theirs and what is the noise's differs by draw
+@pytest.mark.parametrize("spread", [0.0, 0.3])  # of the points, of their distance: as recorded by the clock
+@pytest.mark.parametrize("name", list(GROUNDS))
+def test_small_honest_climbs_are_counted_under_much_noise(name: str, spread: float) -> None:
+    length, random = 240_000.0, np.random.default_rng(2)
+    at = np.arange(0.0, length + 1.0, SPACING)
+    at[1:-1] += random.uniform(-spread, spread, at.size - 2) * SPACING
+    along = straight(np.zeros(round(length / 1_000.0) + 1), 1_000.0)
+    latitudes = np.interp(at, np.linspace(0.0, length, along.latitudes.size), along.latitudes)
+    heights = GROUNDS[name][0](at) + random.normal(0.0, 2.0, at.size)
+    track = make_track(latitudes, np.full(at.size, along.longitudes[0]), heights)
+    assert make_profile(track=track, cleaning=Cleaning()).ascent == pytest.approx(
+        climbed(GROUNDS[name], length), rel=0.05
+    )
+
+
+# on a base that never changes, whole metres make one and the same error at every roller; no road has such a base
+@pytest.mark.parametrize("gentle", [0.01, 0.06])
+@pytest.mark.parametrize("name", list(GROUNDS))
+def test_small_honest_climbs_are_counted_in_whole_metres(name: str, gentle: float) -> None:
+    base = waves((9_000.0, gentle, 0.0))
+    ground: Ground = (lambda at: GROUNDS[name][0](at) + base[0](at), base[1])
+    at = np.arange(0.0, LENGTH + 1.0, SPACING)
+    profile = make_profile(track=straight(ground[0](at).round(), SPACING), cleaning=Cleaning())
+    assert profile.ascent == pytest.approx(climbed(ground, LENGTH), rel=0.05)
+
+
+@pytest.mark.parametrize("spread", [0.0, 0.4])
+def test_the_noise_is_found_whatever_the_points_are_like(spread: float) -> None:
+    random = np.random.default_rng(8)
+    for spacing in (4.0, 10.0, 27.0, 60.0):
+        at = np.arange(0.0, 90_000.0, spacing)
+        at[1:] += random.uniform(-spread, spread, at.size - 1) * spacing
+        noisy = GROUNDS["hills"][0](at) + random.normal(0.0, 1.5, at.size)
+        assert height_noise(at, noisy) == pytest.approx(1.5, rel=0.08)
 
 
 @pytest.mark.parametrize("noise", [0.2, 1.0, 3.0])
 def test_the_noise_is_found_on_hilly_ground(noise: float) -> None:
     at = np.arange(0.0, 60_000.0, 20.0)
     ground = GROUNDS["hills"][0](at)
-    measured = height_noise(ground + np.random.default_rng(5).normal(0.0, noise, at.size))
+    measured = height_noise(at, ground + np.random.default_rng(5).normal(0.0, noise, at.size))
     assert measured == pytest.approx(noise, rel=0.06)
-    assert height_noise(ground) < 0.01 and height_noise(ground[:5]) == 0.0
+    assert height_noise(at, ground) < 0.01 and height_noise(at[:5], ground[:5]) is None
+    assert height_noise(at[::6], ground[::6]) is None
 
 
 def test_noise_on_flat_ground_is_no_climbing() -> None:
     at = np.arange(0.0, 60_000.0, 20.0)
-    left = without_noise(300.0 + np.random.default_rng(5).normal(0.0, 1.0, at.size), 20.0, 1.0)
+    left = without_noise(300.0 + np.random.default_rng(5).normal(0.0, 1.0, at.size), 20.0, 1.0, at)
     assert ascent_by_threshold(left, 1.0)[-1] < 60.0  # a metre a kilometre; unsmoothed it would be thousands
     assert (left[0], left[-1]) == (pytest.approx(300.0, abs=4.0), pytest.approx(300.0, abs=4.0))
 
 
 def test_quiet_heights_stay_as_they_are_and_so_does_what_is_not_to_be_smoothed() -> None:
-    heights = GROUNDS["hills"][0](np.arange(0.0, 5_000.0, 20.0))
-    assert without_noise(heights, 20.0, 0.01) is heights and smoothed(heights, 20.0, 0.0) is heights
+    at = np.arange(0.0, 5_000.0, 20.0)
+    heights = GROUNDS["hills"][0](at)
+    assert without_noise(heights, 20.0, 0.01, at) is heights and smoothed(heights, 20.0, 0.0) is heights
     assert np.array_equal(without_spikes(heights), heights)
 
 

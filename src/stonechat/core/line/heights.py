@@ -8,17 +8,46 @@ import numpy as np
 from numba import njit
 from scipy.ndimage import gaussian_filter1d, median_filter, uniform_filter1d
 
-from stonechat.core.numerics.arrays import FloatArray
+from stonechat.core.numerics.arrays import ComplexArray, FloatArray, IntArray
 
-STEP = 20.0  # m, step at which heights are cleaned
+LONGEST_STEP = 20.0  # m, step at which heights are read and cleaned where the points lie no closer
+SHORTEST_STEP = 10.0  # m, and where they lie closer
 SPIKE_WINDOW = 5  # points of the step that a spike is held against
 SPIKE_LEAST = 8.0  # m off the points around it, from which a point is a spike
 QUIET = 0.05  # m of noise below which nothing is taken away
-_WINDOW = 128  # points of the step that are looked at together: 2.5 km
+_FAR = 400.0  # m from the first to the last of five points, beyond which ground is no longer smooth between them
+_TOGETHER = 64  # points whose noise is averaged; of those averages the middle one counts
+_WINDOW = 2_560.0  # m that are looked at together
 _BESIDE = 4  # windows to either side over which their strength is averaged
-_CAUTION = 1.2  # 1, noise is taken for so much stronger than measured, as a strength of its own varies
-_DIFFERENCE = 4  # order of the differences that show the noise alone
-_OF_WHITE = 70.0  # 1, variance of fourth differences of white noise: 1 + 16 + 36 + 16 + 1
+_SHORT = 110.0  # m, ups and downs shorter than this are hardly ever ground
+_CLEAR = 1.2  # 1, ground is told from noise where there is so many times the power of noise alone
+_CLEAR_SHORT = 4.0  # 1, and where it is short
+_LAGS = 64  # steps over which points far apart make noise alike
+
+
+def cleaning_step(distances: FloatArray) -> float:
+    """Return the step at which the heights of a course are cleaned: as close as its points, within limits.
+
+    Parameters
+    ----------
+    distances : ndarray, shape (n,)
+        Of the recorded points along the way. [m]
+
+    Returns
+    -------
+    step : float
+        From `SHORTEST_STEP` to `LONGEST_STEP`. [m]
+
+    Notes
+    -----
+    Every second point left out is half of what the noise could be averaged with.
+
+    Examples
+    --------
+    >>> cleaning_step(np.arange(0.0, 500.0, 12.0)), cleaning_step(np.arange(0.0, 500.0, 80.0))
+    (12.0, 20.0)
+    """
+    return float(np.clip(np.median(np.diff(distances)), SHORTEST_STEP, LONGEST_STEP))
 
 
 def without_spikes(heights: FloatArray) -> FloatArray:
@@ -45,33 +74,80 @@ def without_spikes(heights: FloatArray) -> FloatArray:
     return np.where(off > max(SPIKE_LEAST, 6.0 * usual), middle, heights)
 
 
-def height_noise(heights: FloatArray) -> float:
+@njit(cache=True)
+def _apart(distances: FloatArray, least: float) -> IntArray:
+    """Return the points that are at least so far from the one taken before. [m]"""
+    taken = [0]
+    for index in range(1, distances.size):
+        if distances[index] - distances[taken[-1]] >= least:
+            taken.append(index)
+    return np.array(taken)
+
+
+def height_noise(distances: FloatArray, heights: FloatArray) -> float | None:
     """Return the standard deviation of what varies from point to point without being ground.
 
     Parameters
     ----------
+    distances : ndarray, shape (n,)
+        Of the recorded points, rising. [m]
     heights : ndarray, shape (n,)
-        At even steps, free of spikes. [m]
+        There, free of spikes. [m]
 
     Returns
     -------
-    noise : float
-        0 where there are too few points to tell. [m]
+    noise : float or None
+        None where there are too few points, or they lie too far apart, to tell. [m]
 
     Notes
     -----
-    From the fourth differences, of which smooth ground has next to none, by their median so that a few jumps do not
-    count. Noise that drifts slowly is not seen, and does little to grades.
+    From how far each point lies off the cubic through the two on either side, of which smooth ground has next to none:
+    the mean square over 64 points, of those the median, so that a few jumps do not count. Noise that drifts slowly is
+    not seen, and does little to grades.
 
     Examples
     --------
-    >>> round(height_noise(np.random.default_rng(1).normal(0.0, 1.0, 5_000)), 1)
+    >>> at = np.arange(0.0, 50_000.0, 10.0)
+    >>> round(height_noise(at, np.random.default_rng(1).normal(0.0, 1.0, at.size)), 1)
     1.0
     """
-    if heights.size <= 3 * _DIFFERENCE:
-        return 0.0
-    differences = np.diff(heights, _DIFFERENCE)
-    return 1.4826 * float(np.median(np.abs(differences))) / float(np.sqrt(_OF_WHITE))
+    taken = _apart(distances, 0.95 * SHORTEST_STEP)
+    if taken.size <= 12:
+        return None
+    at = np.lib.stride_tricks.sliding_window_view(distances[taken], 5)
+    around, middle = at[:, [0, 1, 3, 4]], at[:, 2:3]
+    weights = np.ones_like(around)
+    for i in range(4):
+        for j in range(4):
+            if i != j:
+                weights[:, i] *= (middle[:, 0] - around[:, j]) / (around[:, i] - around[:, j])
+    beside = np.lib.stride_tricks.sliding_window_view(heights[taken], 5)
+    off = beside[:, 2] - (weights * beside[:, [0, 1, 3, 4]]).sum(axis=1)
+    squares = (off**2 / (1.0 + (weights**2).sum(axis=1)))[at[:, 4] - at[:, 0] <= _FAR]
+    if squares.size < 8:
+        return None
+    parts = np.array_split(squares, max(1, squares.size // _TOGETHER))
+    return float(np.sqrt(np.median([part.mean() for part in parts])))
+
+
+def _noise_power(distances: FloatArray, at: FloatArray, frequencies: FloatArray) -> FloatArray:
+    """Return the power at each frequency [1/step] that noise of 1 m at points has once it is read at even steps.
+
+    Reading between two points makes a mean of them, and long gaps a line: what is left is less, and not white. The
+    covariance of what is read is known from the weights alone, and the power is its transform.
+    """
+    before = np.clip(np.searchsorted(distances, at, side="right") - 1, 0, distances.size - 2)
+    later = np.clip((at - distances[before]) / (distances[before + 1] - distances[before]), 0.0, 1.0)
+    power = np.full(frequencies.size, float(np.mean((1.0 - later) ** 2 + later**2)))
+    for lag in range(1, min(_LAGS, at.size - 1)):
+        first, second = before[:-lag], before[lag:]
+        same = (first == second) * ((1.0 - later[:-lag]) * (1.0 - later[lag:]) + later[:-lag] * later[lag:])
+        shared = (first + 1 == second) * later[:-lag] * (1.0 - later[lag:])
+        covariance = float(np.mean(same + shared))
+        if covariance < 1e-6:
+            break
+        power += 2.0 * covariance * np.cos(2.0 * np.pi * lag * frequencies)
+    return np.asarray(np.maximum(power, 0.0), dtype=np.float64)
 
 
 def smoothed(heights: FloatArray, step: float, width: float) -> FloatArray:
@@ -99,7 +175,7 @@ def smoothed(heights: FloatArray, step: float, width: float) -> FloatArray:
     return np.asarray(gaussian_filter1d(heights, width / step, mode="nearest")) if width > 0.0 else heights
 
 
-def without_noise(heights: FloatArray, step: float, noise: float) -> FloatArray:
+def without_noise(heights: FloatArray, step: float, noise: float, distances: FloatArray) -> FloatArray:
     """Return heights in which every length of ups and downs keeps as much as it has beyond the noise.
 
     Parameters
@@ -110,6 +186,8 @@ def without_noise(heights: FloatArray, step: float, noise: float) -> FloatArray:
         Of the heights. [m]
     noise : float
         Standard deviation of the noise from point to point. [m]
+    distances : ndarray, shape (m,)
+        Of the recorded points that the heights were read from, rising. [m]
 
     Returns
     -------
@@ -119,9 +197,10 @@ def without_noise(heights: FloatArray, step: float, noise: float) -> FloatArray:
     Notes
     -----
     Spectral subtraction on the slopes: in windows of 2.5 km that overlap by half, each frequency is weakened to
-    ``sqrt(max(0, P - c N) / P)`` of itself, with ``P`` its power, averaged over the windows around, and ``N`` the power
-    that white noise of heights has in slopes, ``4 sin²(pi f) noise²/step²``. So the power that is left is, on average,
-    that of the ground, which is what moving time and climbing depend on.
+    ``sqrt((P - N) / P)`` of itself, with ``P`` its power, averaged over the windows around, and ``N`` that of the
+    noise, ``4 sin²(pi f) noise²/step²`` where every point is read as it is; to nothing where ``P`` is not clearly more
+    than ``N``. So the power that is left is, on average, that of the ground, which is what moving time and climbing
+    depend on.
 
     References
     ----------
@@ -132,33 +211,39 @@ def without_noise(heights: FloatArray, step: float, noise: float) -> FloatArray:
     >>> at = np.arange(0.0, 20_000.0, 20.0)
     >>> hills = 3.2 * np.sin(at / 80.0)
     >>> noisy = hills + np.random.default_rng(1).normal(0.0, 1.0, at.size)
-    >>> bool(np.std(without_noise(noisy, 20.0, 1.0) - hills) < 0.5)
+    >>> bool(np.std(without_noise(noisy, 20.0, 1.0, at) - hills) < 0.5)
     True
     """
     if noise < QUIET or heights.size < 4:
         return heights
     slopes = np.diff(heights) / step
-    padded = np.pad(slopes, (_WINDOW, 2 * _WINDOW), mode="edge")
-    firsts = np.arange(0, padded.size - _WINDOW + 1, _WINDOW // 2)
-    shape = np.sqrt(0.5 - 0.5 * np.cos(2.0 * np.pi * (np.arange(_WINDOW) + 0.5) / _WINDOW))
-    windows = np.lib.stride_tricks.sliding_window_view(padded, _WINDOW)[firsts]
+    size = 2 * round(0.5 * _WINDOW / step)
+    padded = np.pad(slopes, (size, 2 * size), mode="edge")
+    firsts = np.arange(0, padded.size - size + 1, size // 2)
+    shape = np.sqrt(0.5 - 0.5 * np.cos(2.0 * np.pi * (np.arange(size) + 0.5) / size))
+    windows = np.lib.stride_tricks.sliding_window_view(padded, size)[firsts]
     means = (windows * shape**2).sum(axis=1, keepdims=True) / (shape**2).sum()
     spectra = np.fft.rfft((windows - means) * shape, axis=1)
-    power = uniform_filter1d(np.abs(spectra) ** 2, 2 * _BESIDE + 1, axis=0, mode="nearest")
-    aside = np.pad(power, ((0, 0), (1, 1)), mode="edge")
-    power = 0.25 * aside[:, :-2] + 0.5 * power + 0.25 * aside[:, 2:]
-    frequencies = np.arange(_WINDOW // 2 + 1) / _WINDOW
-    of_noise = (noise / step) ** 2 * 4.0 * np.sin(np.pi * frequencies) ** 2 * (shape**2).sum()
-    gain = np.sqrt(np.clip((power - _CAUTION * of_noise) / np.maximum(power, 1e-30), 0.0, 1.0))
-    parts = np.fft.irfft(spectra * gain, _WINDOW, axis=1) * shape + means * shape**2
-    cleaned = np.zeros(padded.size)
-    for first, part in zip(firsts, parts, strict=True):
-        cleaned[first : first + _WINDOW] += part
-    kept = cleaned[_WINDOW : _WINDOW + slopes.size]
-    risen = np.concatenate(([0.0], np.cumsum(kept * step)))
+    frequencies: FloatArray = np.arange(size // 2 + 1) / size
+    of_heights = noise**2 * _noise_power(distances, np.arange(float(heights.size)) * step, frequencies)
+    of_noise = of_heights * 4.0 * np.sin(np.pi * frequencies) ** 2 * (shape**2).sum() / step**2
+    parts = np.fft.irfft(spectra * _gain(spectra, of_noise, frequencies / step), size, axis=1)
+    together = np.zeros(padded.size)
+    for first, part in zip(firsts, parts * shape + means * shape**2, strict=True):
+        together[first : first + size] += part
+    risen = np.concatenate(([0.0], np.cumsum(together[size : size + slopes.size] * step)))
     # the slopes sum to the whole way's rise again, so that start and finish stay where they are
     risen += np.linspace(0.0, float(heights[-1] - heights[0] - risen[-1]), risen.size)
     return np.asarray(heights[0] + risen, dtype=np.float64)
+
+
+def _gain(spectra: ComplexArray, of_noise: FloatArray, frequencies: FloatArray) -> FloatArray:
+    """Return what share of each frequency [1/m] of each window is kept, shape as the spectra. [1]"""
+    power = uniform_filter1d(np.abs(spectra) ** 2, 2 * _BESIDE + 1, axis=0, mode="nearest")
+    aside = np.pad(power, ((0, 0), (1, 1)), mode="edge")
+    power = 0.25 * aside[:, :-2] + 0.5 * power + 0.25 * aside[:, 2:]
+    clear = power > np.where(frequencies * _SHORT > 1.0, _CLEAR_SHORT, _CLEAR) * of_noise
+    return np.sqrt(np.clip(1.0 - of_noise / np.maximum(power, 1e-30), 0.0, 1.0)) * clear
 
 
 @njit(cache=True)

@@ -6,8 +6,10 @@ import numpy as np
 from scipy.interpolate import CubicSpline
 
 from stonechat.core.line.heights import (
-    STEP,
+    LONGEST_STEP,
+    SPIKE_LEAST,
     ascent_by_threshold,
+    cleaning_step,
     height_noise,
     smoothed,
     without_noise,
@@ -21,7 +23,7 @@ from stonechat.errors import InvalidInput
 SPACING = 100.0  # m, length of a ride segment where the grade hardly changes
 SHORTEST = 25.0  # m, about the shortest it is cut to
 TURNS = 0.003  # 1, height of the ground off the segment's line in its middle, per length, from which it is halved
-LEAST_CLIMB = 1.0  # m, rises smaller than this are not counted even on a course without noise
+LEAST_CLIMB = 0.5  # m, rises smaller than this are not counted, unless the rider says so
 TURN_CHORD = 60.0  # m, chord over which a bend is measured; shorter ones see the noise of the points
 WIDEST_BEND = 2_000.0  # m, radius from which a bend counts as straight
 
@@ -31,7 +33,7 @@ class Cleaning:
     """How heights are cleaned and how climbing is counted."""
 
     smoothing: float | None = None  # m, standard deviation of a Gaussian along the way; None: by the noise there is
-    ascent_threshold: float | None = None  # m, a rise counts once it is this high; None: by the noise there is
+    ascent_threshold: float | None = None  # m, a rise counts once it is this high; None: by what noise may be left
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -47,7 +49,7 @@ class Profile:
     headings: FloatArray  # ° clockwise from north, shape (n,)
     bends: FloatArray  # m, radius of the tightest bend on the segment, at most 2,000, shape (n,)
     surfaces: IntArray  # index into SURFACES, shape (n,)
-    noise: float  # m, standard deviation of the recorded heights from point to point
+    noise: float | None  # m, standard deviation of the recorded heights from point to point; None: not to be told
     threshold: float  # m, a rise counts once it is this high
     ascent: float  # m
     ascent_by_end: FloatArray  # m climbed from the start, at the segment ends, shape (n + 1,)
@@ -90,9 +92,9 @@ def make_profile(
 
     Notes
     -----
-    Heights are taken at every 20 m and freed of spikes and of the noise that is measured in them
-    (`stonechat.core.line.heights`), or smoothed by a Gaussian where the rider says how wide. A segment is halved while
-    the ground in its middle lies off its line by more than `TURNS` of its length.
+    Heights are taken at every 10 to 20 m, as close as the points lie, and freed of spikes and of the noise that is
+    measured in them (`stonechat.core.line.heights`), or smoothed by a Gaussian where the rider says how wide. A segment
+    is halved while the ground in its middle lies off its line by more than `TURNS` of its length.
 
     Examples
     --------
@@ -105,17 +107,20 @@ def make_profile(
     total = float(at[-1])
     if total < SPACING:
         raise InvalidInput(f"The course is {total:.0f} m long. It must be at least {SPACING:.0f} m.")
-    fine = np.linspace(0.0, total, max(2, round(total / STEP) + 1))
+    fine = np.linspace(0.0, total, max(2, round(total / cleaning_step(at)) + 1))
     step = float(fine[1] - fine[0])
     heights: FloatArray = without_spikes(np.interp(fine, at, track.heights))
-    noise = height_noise(heights)
+    expected = np.interp(at, fine, heights)
+    noise = height_noise(at, np.where(np.abs(track.heights - expected) > SPIKE_LEAST, expected, track.heights))
     if cleaning.smoothing is None:
-        heights = without_noise(heights, step, noise)
+        heights = without_noise(heights, step, noise or 0.0, at)
     else:
         heights = smoothed(heights, step, cleaning.smoothing)
     ends, end_heights = _segments(fine, heights, total)
     lengths = np.diff(ends)
-    threshold = max(LEAST_CLIMB, noise) if cleaning.ascent_threshold is None else cleaning.ascent_threshold
+    threshold = cleaning.ascent_threshold
+    if threshold is None:  # what the rider smooths may leave noise, which is no climbing
+        threshold = LEAST_CLIMB if cleaning.smoothing is None else max(LEAST_CLIMB, noise or 0.0)
     climbed = ascent_by_threshold(heights, threshold)
     by_end = np.interp(ends, fine, climbed)
     end_lats, end_lons = np.interp(ends, at, track.latitudes), np.interp(ends, at, track.longitudes)
@@ -188,9 +193,9 @@ def segments_at(profile: Profile, distances: FloatArray) -> IntArray:
 
 def _bends(at: FloatArray, track: Track, ends: FloatArray) -> FloatArray:
     """Return the radius of the tightest bend on each segment, from the turn between two chords. [m]"""
-    fine = np.linspace(0.0, at[-1], max(2, round(float(at[-1]) / STEP) + 1))
+    fine = np.linspace(0.0, at[-1], max(2, round(float(at[-1]) / LONGEST_STEP) + 1))
     lats, lons = np.interp(fine, at, track.latitudes), np.interp(fine, at, track.longitudes)
-    reach = round(TURN_CHORD / STEP)
+    reach = round(TURN_CHORD / LONGEST_STEP)
     radius = np.full(fine.size, WIDEST_BEND)
     if fine.size > 2 * reach:
         # within a chord the ground is flat enough for plane angles

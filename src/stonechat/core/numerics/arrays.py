@@ -7,6 +7,7 @@ import numpy.typing as npt
 
 FloatArray = npt.NDArray[np.float64]
 IntArray = npt.NDArray[np.int64]
+ComplexArray = npt.NDArray[np.complex128]
 BoolArray = npt.NDArray[np.bool_]
 
 

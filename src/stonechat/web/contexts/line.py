@@ -105,7 +105,7 @@ class LineView:
     length: float  # m
     ascent: float  # m
     threshold: float  # m
-    noise: float  # m, of the recorded heights
+    noise: float | None  # m, of the recorded heights; None: not to be told
     highest: float  # m
     lowest: float  # m
     points: int

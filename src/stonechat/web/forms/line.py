@@ -125,7 +125,7 @@ class CleaningForm(Form):
         "Smoothing of heights", unit="m", limit="smoothing", optional=True, help="empty: by the noise in them; 0: none"
     )
     threshold_m: float | None = figure(
-        "Climbing counts from", unit="m", limit="ascent_threshold", optional=True, help="empty: by the noise in them"
+        "Climbing counts from", unit="m", limit="ascent_threshold", optional=True, help="empty: by what is left of it"
     )
     surface: str = choice("Surface elsewhere", {surface.key: surface.name for surface in SURFACES})
 
