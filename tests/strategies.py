@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from stonechat.core.kit.item import CATEGORIES, NEEDS, Item
 from stonechat.core.load.problem import Choices, Loss, PackingProblem, Prices, Provisions, build_problem
-from stonechat.core.load.rules import Conditions
+from stonechat.core.load.together.rule import Conditions
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import ACCESS_RANK, Carrier
 from stonechat.core.rig.geometry import bike_position, rider_position
@@ -126,7 +126,7 @@ def choosing_problems(draw: st.DrawFn) -> PackingProblem:
             exclusive=(free,) if len(free) == 2 and draw(st.booleans()) else (),
             twins=(free,) if len(free) == 2 and draw(st.sampled_from([False, False, True])) else (),
         ),
-        conditions=Conditions(coldest=-2.0, has_food=False, groups=True),
+        conditions=Conditions(coldest=-2.0, groups=True),
     )
 
 
@@ -183,5 +183,5 @@ def full_problem(seed: int, count: int = 90) -> PackingProblem:
             food_mass=0.6, food_volume=0.0012, fixed=((72.0, *rider_position(bike)), (10.4, *bike_position(bike)))
         ),
         pins={},
-        conditions=Conditions(coldest=-1.0, water={}),
+        conditions=Conditions(coldest=-1.0),
     )

@@ -73,38 +73,39 @@ def _index(problem: PackingProblem, carrier_id: str) -> int:
 
 
 def _kept(rule: object, bags: dict[str, list[Item]], problem: PackingProblem, on: set[str]) -> bool:
-    """Read a rule by its name and fields, thing by thing."""
+    """Read a rule by its check's code and its fields, thing by thing."""
     where = {item.id: key for key, held in bags.items() for item in held}
-    kind = type(rule).__name__
+    code = str(type(rule).code)  # type: ignore[attr-defined]
     f = vars(rule)
-    if kind == "Apart":
-        return all(where[a] != where[b] for a in f["ones"] & set(where) for b in f["others"] & set(where))
-    if kind == "FewBags":
-        return len({where[t] for t in f["things"] & set(where)} & f["carriers"]) <= f["most"]
-    if kind == "AtHand":
+    if code == "apart":
+        both = f["ones"] & set(where) and f["others"] & set(where)
+        return not both or len({where[t] for t in (f["ones"] | f["others"]) & set(where)}) > 1
+    if code in ("camp", "indoors", "sets"):
+        return len({where[t] for t in f["things"] & set(where)} & f["carriers"]) <= f["bags"]
+    if code == "puncture":
         aboard = [where[t] for t in f["things"] if t in where]
         return not aboard or any(key in f["carriers"] for key in aboard)
-    if kind == "NotIn":
+    if code in ("loss", "frost"):
         return where.get(f["thing"], "") not in f["carriers"]
-    if kind == "Padded":
+    if code == "fragile":
         beside = {t for t, key in where.items() if key == where.get(f["thing"])}
         return f["thing"] not in where or not beside & f["hard"] or bool(beside & f["soft"])
-    if kind == "LowShare":
+    if code == "heavy-low":
         aboard = {t: m for t, m in f["masses"].items() if t in where}
         return (
             sum(m for t, m in aboard.items() if where[t] in f["carriers"]) >= f["least"] * sum(aboard.values()) - 1e-9
         )
-    if kind == "LeverMost":
+    if code in ("back", "steering"):
         total = 0.0
         for carrier in problem.carriers:
-            own = carrier.mass * ((carrier.id in on) - carrier.mounted)
+            own = carrier.mass if carrier.id in on else 0.0
             total += f["levers"].get(carrier.id, 0.0) * (sum(i.total_mass for i in bags[carrier.id]) + own)
-        return total <= f["most"] + 1e-9
-    if kind == "RoomLeft":
+        return total <= f["limit"] + 1e-9
+    if code == "room-left":
         rooms = [
             c.capacity - sum(i.total_volume for i in bags[c.id])
             for c in problem.carriers
             if c.id in f["carriers"] and c.id in on
         ]
-        return any(room >= f["volume"] - 1e-12 for room in rooms)
-    raise AssertionError(kind)
+        return any(room >= f["room"] - 1e-12 for room in rooms)
+    raise AssertionError(code)

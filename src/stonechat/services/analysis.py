@@ -13,8 +13,8 @@ from stonechat.core.plan.sky import clock_after
 from stonechat.services.odds import odds_of
 
 
-def _known(value: float) -> float | None:
-    return value if math.isfinite(value) else None
+def _known(value: float | None) -> float | None:
+    return value if value is not None and math.isfinite(value) else None
 
 
 def ride_report(plan: Plan, variant_id: str) -> dict[str, Any]:

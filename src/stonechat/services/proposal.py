@@ -7,7 +7,7 @@ from uuid import UUID
 
 from stonechat.core.load.judge import Verdict, judge
 from stonechat.core.load.problem import HOME, PackingProblem
-from stonechat.core.load.rules import UNKEPT, Rule
+from stonechat.core.load.together.rule import UNKEPT, Rule
 from stonechat.core.plan.evaluate import Evaluation
 from stonechat.db.packing import PackRun
 from stonechat.errors import Conflict

@@ -4,7 +4,9 @@ import math
 from collections.abc import Iterator
 
 from stonechat.core.checks.check import Check
+from stonechat.core.checks.together import check_of
 from stonechat.core.ledger.state import Ridden
+from stonechat.core.load.together.sums import LightBars
 from stonechat.core.numerics.findings import Finding, state_of
 
 
@@ -56,20 +58,6 @@ def sway(ridden: Ridden) -> Iterator[Finding]:
     )
 
 
-def steering(ridden: Ridden) -> Iterator[Finding]:
-    """What turns with the bars."""
-    leg = max(range(len(ridden.film)), key=lambda k: ridden.film[k].steering)
-    value = ridden.film[leg].steering
-    yield Finding(
-        code="steering",
-        state=state_of(ridden.bands.steering - value, 0.02),
-        title="Weight on the bars",
-        sentence=f"The load adds {value:.2f} of {ridden.bands.steering:.2f} kg m² of steering inertia.",
-        margin=ridden.bands.steering - value,
-        unit="kg m²",
-    )
-
-
 CHECKS = (
     Check(
         code="front-share",
@@ -79,10 +67,5 @@ CHECKS = (
     ),
     Check(code="left-right", title="Left and right", reason="A leaning bike tires hands and neck.", run=left_right),
     Check(code="sway", title="Sway of the seat pack", reason="What sways wears, and steers the rider.", run=sway),
-    Check(
-        code="steering",
-        title="Weight on the bars",
-        reason="Mass on the bars is slow to turn in and slow to straighten.",
-        run=steering,
-    ),
+    check_of(LightBars),
 )

@@ -8,7 +8,7 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
-from stonechat.core.kit.containers import lined_things
+from stonechat.core.kit.containers import contents_of, lined_things, units_to_pack
 from stonechat.core.kit.item import Item
 from stonechat.core.kit.jobs import Coverage, Demands, cover
 from stonechat.core.line.profile import Profile
@@ -16,6 +16,8 @@ from stonechat.core.line.rules import Rules
 from stonechat.core.line.stops import Stop
 from stonechat.core.load.balance import Balance, Bands
 from stonechat.core.load.problem import Prices
+from stonechat.core.load.together import called_for, given_by
+from stonechat.core.load.together.rule import Conditions, Load, Riding
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.rhythm.inputs import Clock, RideResult
 from stonechat.core.rig.bike import Bike
@@ -203,6 +205,29 @@ class Ridden:
     def lined(self) -> frozenset[str]:
         """Things that stay dry in an open carrier because a dry bag there holds them."""
         return lined_things(self.items, self.places, self.carriers)
+
+    @cached_property
+    def riding(self) -> Riding:
+        """The loads of all legs, and the rules of riding together that they are held against."""
+        parts = contents_of(self.items)
+        units = units_to_pack(self.items)
+        unit_of = {part.id: key for key, inside in parts.items() for part in inside}
+        conditions = Conditions(coldest=float(self.ride.temps.min()), steering=self.bands.steering)
+        given = given_by(items=units, parts=parts, carriers=self.carriers, bike=self.bike, conditions=conditions)
+        loads = tuple(
+            Load(
+                carriers={state.carrier.id: state.carrier for state in load.carriers},
+                bags={
+                    state.carrier.id: frozenset(unit_of.get(i.id, i.id) for i in state.items if not i.worn)
+                    for state in load.carriers
+                },
+                volume={state.carrier.id: state.volume for state in load.carriers},
+                mass={state.carrier.id: state.mass for state in load.carriers},
+                leaving=leg.start_name,
+            )
+            for load, leg in zip(self.film, self.legs, strict=True)
+        )
+        return Riding(given=given, loads=loads, rules=called_for(given))
 
     @cached_property
     def coverage(self) -> tuple[Coverage, ...]:

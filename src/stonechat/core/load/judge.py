@@ -6,19 +6,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from stonechat.core.load.problem import HOME, PackingProblem, sideways_most
-from stonechat.core.load.rules import (
-    UNKEPT,
-    Apart,
-    AtHand,
-    FewBags,
-    LeverMost,
-    LowShare,
-    NotIn,
-    Padded,
-    RoomLeft,
-    Rule,
-)
-from stonechat.core.rig.carrier import ACCESS_RANK
+from stonechat.core.load.stow import Taken, stow_food
+from stonechat.core.load.together.rule import UNKEPT, Load, Rule
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -94,10 +83,11 @@ def judge(
     broken += _off_balance(problem, carried, loads, tolerance)
     minutes, lacking = _chosen(problem, carried)
     minutes += sum(float(problem.minutes[i, c]) for c, held in enumerate(carried.held) for i in held)
+    load = _load(problem, carried, food, loads)
     return Verdict(
         minutes=minutes + float(np.dot(food, problem.food_minutes)),
         broken=(*broken, *lacking),
-        unkept=tuple(rule for rule in problem.rules if not _kept(problem, rule, carried, loads, tolerance)),
+        unkept=tuple(rule for rule in problem.rules if not rule.kept(load, tolerance)),
         food={carrier.id: food[c] for c, carrier in enumerate(problem.carriers) if food[c] > 0.0},
     )
 
@@ -155,24 +145,31 @@ def _food_density(problem: PackingProblem) -> float:
 
 
 def _stow_food(problem: PackingProblem, carried: _Carried, leaking: list[bool]) -> list[float]:
-    """Put food where it costs least wind, then where it is nearest at hand. [m³ by carrier]"""
-    density = _food_density(problem)
-    food = [0.0] * len(problem.carriers)
-    left = problem.provisions.food_volume
-    order = sorted(
-        (c for c, carrier in enumerate(problem.carriers) if "food" in carrier.takes and carried.mounted[c]),
-        key=lambda c: (problem.food_minutes[c], ACCESS_RANK[problem.carriers[c].access], c),
+    """Put food where it goes. [m³ by carrier]"""
+    ids = [carrier.id for carrier in problem.carriers]
+    on = tuple(carrier for carrier, is_on in zip(problem.carriers, carried.mounted, strict=True) if is_on)
+    taken = Taken(
+        volume=dict(zip(ids, carried.volume, strict=True)),
+        mass=dict(zip(ids, carried.mass, strict=True)),
+        leaking=frozenset(key for key, leaks in zip(ids, leaking, strict=True) if leaks),
     )
-    for c in order:
-        if leaking[c]:
-            continue
-        carrier = problem.carriers[c]
-        room = max(0.0, carrier.capacity - carried.volume[c])
-        if density > 0.0:
-            room = min(room, max(0.0, (carrier.load_limit - carried.mass[c]) / density))
-        food[c] = min(left, room)
-        left -= food[c]
-    return food
+    provisions = problem.provisions
+    stowed = stow_food(on, taken, volume=provisions.food_volume, mass=provisions.food_mass)
+    return [stowed.get(key, 0.0) for key in ids]
+
+
+def _load(problem: PackingProblem, carried: _Carried, food: list[float], masses: list[float]) -> Load:
+    """Return what the rules of riding together look at."""
+    carriers = list(enumerate(problem.carriers))
+    return Load(
+        carriers={carrier.id: carrier for c, carrier in carriers if carried.mounted[c]},
+        bags={
+            carrier.id: frozenset(problem.items[i].id for i in carried.held[c] if not problem.items[i].worn)
+            for c, carrier in carriers
+        },
+        volume={carrier.id: carried.volume[c] + food[c] for c, carrier in carriers},
+        mass={carrier.id: masses[c] + problem.provisions.water.get(carrier.id, 0.0) for c, carrier in carriers},
+    )
 
 
 def _over_limits(problem: PackingProblem, carried: _Carried, leaking: list[bool], tolerance: float) -> list[str]:
@@ -231,43 +228,3 @@ def _off_balance(problem: PackingProblem, carried: _Carried, loads: list[float],
     if sway > problem.bands.sway + tolerance:
         broken.append(f"what hangs behind sways with {sway:.2f} kg·m")
     return broken
-
-
-def _kept(problem: PackingProblem, rule: Rule, carried: _Carried, loads: list[float], tolerance: float) -> bool:
-    """Whether one rule of riding together is kept."""
-    bags = {carrier.id: {problem.items[i].id for i in carried.held[c]} for c, carrier in enumerate(problem.carriers)}
-    match rule:
-        case Apart():
-            return not any(bag & rule.ones and bag & rule.others for bag in bags.values())
-        case FewBags():
-            return sum(1 for key, bag in bags.items() if key in rule.carriers and bag & rule.things) <= rule.most
-        case AtHand():
-            return any(bag & rule.things for key, bag in bags.items() if key in rule.carriers) or not (
-                rule.things & set().union(*bags.values())
-            )
-        case NotIn():
-            return not any(rule.thing in bag for key, bag in bags.items() if key in rule.carriers)
-        case Padded():
-            return not any(rule.thing in bag and bag & rule.hard and not bag & rule.soft for bag in bags.values())
-        case LowShare():
-            riding = {thing: key for key, bag in bags.items() for thing in bag & set(rule.masses)}
-            low = sum(rule.masses[thing] for thing, key in riding.items() if key in rule.carriers)
-            return low >= rule.least * sum(rule.masses[thing] for thing in riding) - tolerance
-        case LeverMost():
-            return _levers(problem, rule, carried, loads) <= rule.most + tolerance
-        case RoomLeft():
-            return any(
-                on and c.id in rule.carriers and c.capacity - volume >= rule.volume - tolerance / 1000.0
-                for c, volume, on in zip(problem.carriers, carried.volume, carried.mounted, strict=True)
-            )
-    raise TypeError(f"no judge for {type(rule).__name__}")
-
-
-def _levers(problem: PackingProblem, rule: LeverMost, carried: _Carried, loads: list[float]) -> float:
-    """Sum what the load and carriers that were not mounted before add; those mounted are in the limit already."""
-    total = 0.0
-    for c, carrier in enumerate(problem.carriers):
-        lever = rule.levers.get(carrier.id, 0.0)
-        own = (carrier.mass if carried.mounted[c] else 0.0) - (carrier.mass if carrier.mounted else 0.0)
-        total += lever * (loads[c] + own)
-    return total

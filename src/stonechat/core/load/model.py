@@ -1,23 +1,13 @@
 """The mixed-integer model of a packing problem: one function per family of rows."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
 from scipy.sparse import csr_array
 
 from stonechat.core.load.problem import PackingProblem, sideways_most
-from stonechat.core.load.rules import (
-    UNKEPT,
-    Apart,
-    AtHand,
-    FewBags,
-    LeverMost,
-    LowShare,
-    NotIn,
-    Padded,
-    RoomLeft,
-    Rule,
-)
+from stonechat.core.load.together.rule import UNKEPT
 from stonechat.core.numerics.arrays import FloatArray, IntArray
 
 _INFINITY = float("inf")
@@ -111,8 +101,11 @@ def build_model(problem: PackingProblem, *, pin_rows: bool = False) -> Model:
     for item_id, place in problem.pins.items() if pin_rows else ():
         row = next(i for i, item in enumerate(problem.items) if item.id == item_id)
         model.row({model.at[row][index[place]]: 1.0}, 1.0, _INFINITY, f"pin:{item_id}")
+    loads = {column: (problem.carriers[c].id, mass) for column, (c, mass) in _loads(problem, model).items()}
     for number, rule in enumerate(problem.rules):
-        _keep(problem, model, number, rule)
+        rows = _RuleRows(problem, model, loads)
+        model.unkept[number] = rows.unkept
+        rule.rows(rows)
     return model
 
 
@@ -261,107 +254,46 @@ def _balance(problem: PackingProblem, model: Model) -> None:
     model.row(sway, -_INFINITY, bands.sway, "balance:sway")
 
 
-def _keep(problem: PackingProblem, model: Model, number: int, rule: Rule) -> None:
-    """Add the rows of one rule of riding together, with a switch that stands for not keeping it."""
-    unkept = model.column(cost=UNKEPT, upper=1.0, integer=True)
-    model.unkept[number] = unkept
-    places = {c: carrier.id for c, carrier in enumerate(problem.carriers)}
-    named = {item.id: model.at.get(i, {}) for i, item in enumerate(problem.items)}
-    match rule:
-        case Apart():
-            for c in places:
-                switch = -1
-                ones = [named[k][c] for k in sorted(rule.ones) if c in named.get(k, {})]
-                others = [named[k][c] for k in sorted(rule.others) if c in named.get(k, {})]
-                if ones and others:
-                    switch = model.column(cost=0.0, upper=1.0, integer=True)
-                for column in ones if others else ():
-                    model.row({column: 1.0, switch: -1.0, unkept: -1.0}, -_INFINITY, 0.0)
-                for column in others if ones else ():
-                    model.row({column: 1.0, switch: 1.0, unkept: -1.0}, -_INFINITY, 1.0)
-        case FewBags():
-            _few_bags(model, rule, places, named, unkept)
-        case AtHand():
-            quick = [
-                col for k in sorted(rule.things) for c, col in named.get(k, {}).items() if places[c] in rule.carriers
-            ]
-            for key in sorted(rule.things):
-                anywhere = dict.fromkeys(named.get(key, {}).values(), -1.0)
-                needed = {**anywhere, **{col: anywhere.get(col, 0.0) + 1.0 for col in quick}, unkept: 1.0}
-                model.row({col: value for col, value in needed.items() if value}, 0.0, _INFINITY)
-        case NotIn():
-            bad = {column: 1.0 for c, column in named.get(rule.thing, {}).items() if places[c] in rule.carriers}
-            model.row({**bad, unkept: -1.0} if bad else {}, -_INFINITY, 0.0)
-        case Padded():
-            _padded(model, rule, places, named, unkept)
-        case LowShare():
-            shares = {
-                col: mass * (float(places[c] in rule.carriers) - rule.least)
-                for key, mass in rule.masses.items()
-                for c, col in named.get(key, {}).items()
-            }
-            model.row({**shares, unkept: rule.least * sum(rule.masses.values())}, 0.0, _INFINITY)
-        case LeverMost():
-            _lever_most(problem, model, rule, unkept)
-        case RoomLeft():
-            _room_left(problem, model, rule, unkept)
-        case _:  # a rule without rows would cost nothing and bind nothing, silently
-            raise TypeError(f"no rows for {type(rule).__name__}")
+class _RuleRows:
+    """What a rule of riding together sees of the model while it adds its rows."""
 
+    def __init__(self, problem: PackingProblem, model: Model, loads: Mapping[int, tuple[str, float]]) -> None:
+        self.carriers = problem.carriers
+        self.water = problem.provisions.water
+        self.unkept = model.column(cost=UNKEPT, upper=1.0, integer=True)
+        self._problem, self._model, self._loads = problem, model, loads
+        self._row = {item.id: i for i, item in enumerate(problem.items)}
 
-def _few_bags(
-    model: Model, rule: FewBags, places: dict[int, str], named: dict[str, dict[int, int]], unkept: int
-) -> None:
-    used = {}
-    for c, carrier_id in places.items():
-        here = [named[key][c] for key in sorted(rule.things) if c in named.get(key, {})]
-        if carrier_id in rule.carriers and here:
-            used[c] = model.column(cost=0.0, upper=1.0, integer=True)
-            for column in here:
-                model.row({column: 1.0, used[c]: -1.0}, -_INFINITY, 0.0)
-    over = float(max(0, len(used) - rule.most))
-    model.row({**dict.fromkeys(used.values(), 1.0), unkept: -over}, -_INFINITY, float(rule.most))
+    def switch(self) -> int:
+        """Add a column that is 0 or 1 and costs nothing."""
+        return self._model.column(cost=0.0, upper=1.0, integer=True)
 
+    def places(self, thing: str) -> Mapping[str, int]:
+        """Return the columns of a thing by carrier."""
+        columns = self._model.at.get(self._row[thing], {}) if thing in self._row else {}
+        return {self.carriers[c].id: column for c, column in columns.items()}
 
-def _padded(model: Model, rule: Padded, places: dict[int, str], named: dict[str, dict[int, int]], unkept: int) -> None:
-    for c, column in named.get(rule.thing, {}).items():
-        if c not in places:
-            continue
-        hard = [named[key][c] for key in sorted(rule.hard) if c in named.get(key, {})]
-        soft = {named[key][c]: -1.0 for key in sorted(rule.soft) if c in named.get(key, {})}
-        if not hard:
-            continue
-        beside = model.column(cost=0.0, upper=1.0, integer=True)
-        for other in hard:
-            model.row({other: 1.0, beside: -1.0}, -_INFINITY, 0.0)
-        model.row({column: 1.0, beside: 1.0, unkept: -1.0, **soft}, -_INFINITY, 1.0)
+    def mounting(self) -> Mapping[str, int]:
+        """Return the columns of carriers that may be mounted."""
+        return {self.carriers[c].id: column for c, column in self._model.mount.items()}
 
+    def loads(self) -> Mapping[int, tuple[str, float]]:
+        """Return carrier and mass of each column that loads one. [kg]"""
+        return self._loads
 
-def _lever_most(problem: PackingProblem, model: Model, rule: LeverMost, unkept: int) -> None:
-    levers = [rule.levers.get(carrier.id, 0.0) for carrier in problem.carriers]
-    row = {col: m * levers[c] for col, (c, m) in _loads(problem, model).items() if levers[c] > 0.0}
-    most = rule.most
-    for c, column in model.mount.items():
-        carrier = problem.carriers[c]
-        row[column] = carrier.mass * levers[c]
-        most += carrier.mass * levers[c] if carrier.mounted else 0.0
-    worst = sum(lever * (c.load_limit + c.mass) for lever, c in zip(levers, problem.carriers, strict=True))
-    model.row({**row, unkept: -worst}, -_INFINITY, most)
-
-
-def _room_left(problem: PackingProblem, model: Model, rule: RoomLeft, unkept: int) -> None:
-    chosen = []
-    for c, carrier in enumerate(problem.carriers):
-        if carrier.id not in rule.carriers:
-            continue
-        free = model.column(cost=0.0, upper=1.0, integer=True)
-        chosen.append(free)
-        filled = {
-            model.at[i][c]: item.total_volume / LITRE
-            for i, item in enumerate(problem.items)
-            if c in model.at.get(i, {}) and not item.worn
+    def volumes(self, carrier: str) -> Mapping[int, float]:
+        """Return what each column of things and food takes up in a carrier. [l]"""
+        found = {
+            column: self._problem.items[i].total_volume / LITRE
+            for column, (i, c) in enumerate(self._model.pairs)
+            if self.carriers[c].id == carrier and not self._problem.items[i].worn
         }
-        model.row({**filled, free: rule.volume / LITRE}, -_INFINITY, carrier.capacity / LITRE)
-        if c in model.mount:
-            model.row({free: 1.0, model.mount[c]: -1.0}, -_INFINITY, 0.0)
-    model.row({**dict.fromkeys(chosen, 1.0), unkept: 1.0}, 1.0, _INFINITY)
+        return found | {column: 1.0 for c, column in self._model.food.items() if self.carriers[c].id == carrier}
+
+    def most(self, coefficients: Mapping[int, float], high: float) -> None:
+        """Hold a sum at or under a limit."""
+        self._model.row(dict(coefficients), -_INFINITY, high)
+
+    def least(self, coefficients: Mapping[int, float], low: float) -> None:
+        """Hold a sum at or over a limit."""
+        self._model.row(dict(coefficients), low, _INFINITY)

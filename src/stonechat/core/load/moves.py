@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from stonechat.core.load.problem import PackingProblem
-from stonechat.core.load.rules import NotIn
+from stonechat.core.load.together.shapes import NotIn
 
 
 @dataclass(frozen=True, kw_only=True)

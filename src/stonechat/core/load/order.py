@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from stonechat.core.kit.item import Item
 from stonechat.core.kit.reach import Often, reaches_a_day
-from stonechat.core.load.rules import HARD, SOFT
+from stonechat.core.load.together.places import HARD, SOFT
 from stonechat.core.rig.carrier import Carrier
 
 DIGGING = 4.0  # s for each litre that lies above what is wanted, out and back in (estimate; 2 to 8)

@@ -9,7 +9,8 @@ import numpy as np
 from stonechat.core.kit.item import Item
 from stonechat.core.kit.reach import Often, reach_seconds, reaches_a_day
 from stonechat.core.load.balance import USUAL_BANDS, Bands, Mass
-from stonechat.core.load.rules import Conditions, FewBags, Rule, riding_rules
+from stonechat.core.load.together import called_for, given_by
+from stonechat.core.load.together.rule import Conditions, Rule
 from stonechat.core.numerics.arrays import BoolArray, FloatArray, frozen
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import ACCESS_NAMES, ACCESS_RANK, Carrier
@@ -51,6 +52,7 @@ class Provisions:
     food_mass: float = 0.0  # kg, on the leg that carries most
     food_volume: float = 0.0  # m³
     fixed: tuple[Mass, ...] = ()  # rider, bike, carriers that stay mounted, water: mass and place
+    water: Mapping[str, float] = field(default_factory=dict)  # kg by carrier, for rules of sums
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -316,17 +318,15 @@ def _refused(item: Item, parts: tuple[Item, ...], carrier: Carrier, *, lines: bo
 def _with_rules(
     problem: PackingProblem, parts: Mapping[str, tuple[Item, ...]], bike: Bike, conditions: Conditions
 ) -> PackingProblem:
-    """Return a problem with its rules, sets that no carrier takes as a whole left out."""
-    rules = riding_rules(items=problem.items, parts=parts, carriers=problem.carriers, bike=bike, conditions=conditions)
-    return replace(problem, rules=tuple(rule for rule in rules if _could_be_kept(problem, rule)))
-
-
-def _could_be_kept(problem: PackingProblem, rule: Rule) -> bool:
-    """Whether a set that is to stay together has a carrier that takes all of it."""
-    if not isinstance(rule, FewBags) or rule.code != "sets":
-        return True
-    rows = [i for i, item in enumerate(problem.items) if item.id in rule.things]
-    return bool(problem.allowed[rows].all(axis=0).any())
+    """Return a problem with its rules of riding together."""
+    fits = {
+        item.id: frozenset(c.id for c, allowed in zip(problem.carriers, row, strict=True) if allowed)
+        for item, row in zip(problem.items, problem.allowed, strict=True)
+    }
+    given = given_by(
+        items=problem.items, parts=parts, carriers=problem.carriers, bike=bike, conditions=conditions, fits=fits
+    )
+    return replace(problem, rules=called_for(given))
 
 
 def sideways_most(problem: PackingProblem) -> float:

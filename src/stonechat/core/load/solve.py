@@ -14,7 +14,7 @@ from stonechat.core.load.highs import as_lp, new_solver
 from stonechat.core.load.judge import judge
 from stonechat.core.load.model import Model, build_model
 from stonechat.core.load.problem import HOME, PackingProblem
-from stonechat.core.load.rules import UNKEPT, Rule
+from stonechat.core.load.together.rule import UNKEPT, Rule
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.errors import InvalidInput
 

@@ -13,7 +13,7 @@ class Finding:
     state: str  # one of STATES
     title: str  # a few words: what, and where
     sentence: str  # value, limit and what to do
-    margin: float  # in `unit`; negative where broken
+    margin: float | None  # to where it is broken, in `unit`, negative beyond it; None where there is no figure
     unit: str
     subject: str = ""  # id of the item, carrier or stop it speaks of
     room: str = "load"  # where it is mended

@@ -11,12 +11,13 @@ from stonechat.core.line.stops import DAY, FOOD_OFFERS, WATER_OFFERS, open_offer
 from stonechat.core.line.surface import PUNCTURES, SURFACES
 from stonechat.core.load.balance import Mass, balance, steering_inertia
 from stonechat.core.load.problem import LINER_TIME
+from stonechat.core.load.stow import Taken, stow_food
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.plan.plan import START
 from stonechat.core.plan.setting import Phase, Setting, day_seconds, local_time
 from stonechat.core.rhythm.inputs import Clock, RideResult
 from stonechat.core.rhythm.ride import ride_course
-from stonechat.core.rig.carrier import ACCESS_RANK, TURNING, Carrier
+from stonechat.core.rig.carrier import TURNING, Carrier
 from stonechat.core.supply.carry import Levels, carry_levels
 from stonechat.core.supply.needs import URINE, drinking_need
 
@@ -294,20 +295,13 @@ def _pour(carriers: tuple[Carrier, ...], litres: float) -> dict[str, float]:
 
 
 def _stow(carriers: tuple[Carrier, ...], phase: Phase, volume: float, mass: float) -> dict[str, float]:
-    """Put food where it costs least wind and is nearest at hand, as far as room and limits go. [m³]"""
-    density = mass / volume if volume > 0.0 else 0.0
-    stowed = {carrier.id: 0.0 for carrier in carriers}
-    order = sorted((c for c in carriers if "food" in c.takes), key=lambda c: (c.drag_fill, ACCESS_RANK[c.access]))
-    for carrier in order:
-        held = phase.held[carrier.id]
-        if held.leaks:
-            continue
-        room = max(0.0, carrier.capacity - held.volume)
-        if density > 0.0:
-            room = min(room, max(0.0, carrier.load_limit - held.mass) / density)
-        stowed[carrier.id] = min(volume, room)
-        volume -= stowed[carrier.id]
-    return stowed
+    """Put food beside the things of a phase. [m³]"""
+    taken = Taken(
+        volume={key: held.volume for key, held in phase.held.items()},
+        mass={key: held.mass for key, held in phase.held.items()},
+        leaking=frozenset(key for key, held in phase.held.items() if held.leaks),
+    )
+    return stow_food(carriers, taken, volume=volume, mass=mass)
 
 
 def masses_along(setting: Setting, ride: RideResult, aboard: Aboard) -> tuple[FloatArray, FloatArray]:

@@ -23,7 +23,7 @@ from stonechat.core.load.problem import (
     Provisions,
     build_problem,
 )
-from stonechat.core.load.rules import Conditions
+from stonechat.core.load.together.rule import Conditions
 from stonechat.core.plan.cutlist import is_protected, loss_of
 from stonechat.core.plan.film import WATER_DENSITY
 from stonechat.core.plan.plan import Plan, Variant
@@ -89,14 +89,13 @@ def packing_problem(plan: Plan, variant: Variant, ridden: Ridden, trial: Trial =
             food_mass=energy / supply.food_density,
             food_volume=energy / supply.food_bulk / 1000.0,
             fixed=_fixed(variant, ridden, carriers, free, water),
+            water=water,
         ),
         pins={**{key: variant.places.get(key, "") for key in variant.pins}, **trial.held},
         choices=choices,
         bands=bands,
         conditions=Conditions(
             coldest=float(ridden.ride.temps.min()),
-            water=water,
-            has_food=energy > 0.0,
             steering=bands.steering,
             groups=variant.wishes.sets_together,
             off=variant.checks_off,

@@ -1,0 +1,192 @@
+"""Rules of where single things ride: the first answer to a puncture, what may be lost, frost, padding, weight low."""
+
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from typing import Self
+
+from stonechat.core.load.together.rule import Given, Load, Riding, Rule
+from stonechat.core.load.together.shapes import AtHand, LowShare, NotIn, Padded
+from stonechat.core.numerics.findings import Finding
+from stonechat.core.rig.carrier import FRAME_PLACES
+
+SOFT = frozenset({"clothes", "sleep"})  # what pads a fragile thing
+HARD = frozenset({"tools", "power"})  # what breaks one
+QUICK_TO_OPEN = 4.0  # s of closure that a first answer may cost (estimate)
+HEAVY = 0.15  # kg, a thing from which its height matters (estimate)
+LOW_PLACES = FRAME_PLACES | {"down_tube", "down_store", "bottle_down", "bottle_seat"}
+LOW_SHARE = 0.45  # 1, share of heavy tools and power that should ride low in the frame (estimate)
+LOW_BAND = 20.0  # %, below that share from which it is broken (estimate)
+FREEZES_BELOW = 0.0  # °C
+STRANDS = frozenset(  # jobs whose loss ends a race
+    {
+        "pay", "papers", "medicine", "hanger", "shift_power", "front_light", "rear_light", "navigate", "sleep_warm",
+        "plug", "tube", "pump", "call",
+    }
+)  # fmt: skip
+COLD_SHY = frozenset({"power_store", "treat", "shift_power"})  # jobs of things that frost harms
+
+
+@dataclass(frozen=True, kw_only=True)
+class FirstAnswer(AtHand):
+    """One answer to a puncture is quick to get at."""
+
+    code = "puncture"
+    title = "First puncture answer at hand"
+    reason = "A plug within a minute saves the air that a tube would cost half an hour."
+    says_fine = True
+
+    @classmethod
+    def called_for(cls, given: Given) -> Iterator[Self]:
+        """Where something answers one."""
+        plugs = given.doing("plug")
+        quick = frozenset(c.id for c in given.carriers if c.open_time <= QUICK_TO_OPEN and "items" in c.takes)
+        if plugs:
+            yield cls(words="the first puncture answer is not at hand", things=plugs, carriers=quick)
+
+    def concerns(self, load: Load) -> bool:
+        """Where one has a place."""
+        return any(bag & self.things for bag in load.bags.values())
+
+    def finding_on(self, load: Load, given: Given) -> tuple[str, str, str]:
+        """Name the answer that is quickest to get at."""
+        riding = [(thing, load.carriers[key]) for key, bag in load.bags.items() for thing in sorted(bag & self.things)]
+        thing, carrier = min(riding, key=lambda pair: pair[1].open_time)
+        name = given.name(thing)
+        words = f"{name} in {carrier.name} is at hand."
+        if carrier.id not in self.carriers:
+            words = f"{name} in {carrier.name}: {carrier.open_time:.0f} s to open. Air leaks faster than that."
+        return "First puncture answer", words, thing
+
+
+@dataclass(frozen=True, kw_only=True)
+class NotLost(NotIn):
+    """What ends a race when it is lost is not where things get lost."""
+
+    code = "loss"
+    title = "Nothing that ends the race outside"
+    reason = "What gets lost sits outside, loose or in sight."
+    gives = 0.0
+
+    @classmethod
+    def called_for(cls, given: Given) -> Iterator[Self]:
+        """For each such thing, where a carrier loses things."""
+        lossy = frozenset(c.id for c in given.carriers if c.loss == "high")
+        for key in sorted(given.having(lambda part: bool(part.roles & STRANDS) or part.need == "must")):
+            if lossy:
+                yield cls(words=f"{given.name(key)} may be lost", thing=key, carriers=lossy)
+
+    def finding_on(self, load: Load, given: Given) -> tuple[str, str, str]:
+        """Say what holds it."""
+        carrier = load.carriers[self.where(load)]
+        words = (
+            f"It rides in {carrier.name}, outside and held by {carrier.steadied_by or 'little'}. "
+            "Its loss can end the race: move it inside."
+        )
+        return f"{given.name(self.thing)} may be lost", words, self.thing
+
+
+@dataclass(frozen=True, kw_only=True)
+class NotFrozen(NotIn):
+    """What frost harms is not out in the cold."""
+
+    code = "frost"
+    title = "Frost"
+    reason = "Batteries, filter and water fail below freezing."
+
+    coldest: float  # °C
+
+    @classmethod
+    def called_for(cls, given: Given) -> Iterator[Self]:
+        """For each such thing on a race with frost."""
+        cold = given.conditions.coldest
+        open_air = frozenset(c.id for c in given.carriers if c.freezes == "open")
+        if not open_air or cold >= FREEZES_BELOW:
+            return
+        for key in sorted(given.doing(*COLD_SHY)):
+            yield cls(words=f"{given.name(key)} would freeze", thing=key, carriers=open_air, coldest=cold)
+
+    def finding_on(self, load: Load, given: Given) -> tuple[str, str, str]:
+        """One thing; all together are said in one sentence."""
+        return self._words((given.name(self.thing),), self.thing)
+
+    def _words(self, names: tuple[str, ...], subject: str) -> tuple[str, str, str]:
+        words = (
+            f"Down to {self.coldest:.0f} °C, and {', '.join(names[:3])} ride out in the cold. "
+            "Batteries lose a fifth and more, filters burst: into the frame or onto the body for the night."
+        )
+        return f"Frost: {names[0]}", words, subject
+
+    @classmethod
+    def findings(cls, rules: Iterable[Rule], riding: Riding) -> Iterator[Finding]:
+        """Say all of them in one sentence."""
+        bad = [
+            rule for rule in rules if isinstance(rule, NotFrozen) and any(not rule.kept(load) for load in riding.loads)
+        ]
+        if bad:
+            names = tuple(riding.given.name(rule.thing) for rule in bad)
+            title, words, subject = bad[0]._words(names, bad[0].thing)
+            yield Finding(
+                code=cls.code, state="tight", title=title, sentence=words, margin=None, unit="thing", subject=subject
+            )
+
+
+@dataclass(frozen=True, kw_only=True)
+class FragilePadded(Padded):
+    """What breaks has something soft around it where hard things ride."""
+
+    code = "fragile"
+    title = "Fragile things padded"
+    reason = "Glass beside tools breaks at the first kerb."
+
+    @classmethod
+    def called_for(cls, given: Given) -> Iterator[Self]:
+        """For each fragile thing; a pouch pads what is in it."""
+        hard = given.having(lambda part: part.category in HARD and not part.fragile)
+        soft = given.having(lambda part: part.category in SOFT)
+        for key, parts in given.units.items():
+            if len(parts) == 1 and parts[0].fragile and hard - {key}:
+                words = f"{given.name(key)} rides beside hard things, unpadded"
+                yield cls(words=words, thing=key, hard=hard - {key}, soft=soft - {key})
+
+    def finding_on(self, load: Load, given: Given) -> tuple[str, str, str]:
+        """Say beside what."""
+        key = next(key for key, bag in load.bags.items() if self.thing in bag)
+        beside = given.name(next(other for other in given.units if other in load.bags[key] & self.hard))
+        words = f"Both ride in {load.carriers[key].name}, nothing soft between them. Wrap it in clothes, or part them."
+        return f"{given.name(self.thing)} beside {beside}", words, self.thing
+
+
+@dataclass(frozen=True, kw_only=True)
+class HeavyLow(LowShare):
+    """Heavy tools and power ride low in the frame."""
+
+    code = "heavy-low"
+    title = "Heavy things low in the frame"
+    reason = "Weight high or far out steers the rider."
+    unit = "%"
+    gives = LOW_BAND
+    says_fine = True
+
+    @classmethod
+    def called_for(cls, given: Given) -> Iterator[Self]:
+        """Where there is something heavy."""
+        masses = {
+            key: sum(p.total_mass for p in parts if p.category in HARD and p.total_mass >= HEAVY)
+            for key, parts in given.units.items()
+        }
+        masses = {key: mass for key, mass in masses.items() if mass > 0.0}
+        low = frozenset(carrier.id for carrier in given.carriers if carrier.place in LOW_PLACES)
+        if masses:
+            yield cls(words="heavy tools and power do not ride low", masses=masses, carriers=low, least=LOW_SHARE)
+
+    def finding_on(self, load: Load, given: Given) -> tuple[str, str, str]:
+        """Say how much, and the heaviest that does not."""
+        riding = self.riding(load)
+        low = sum(self.masses[thing] for thing, key in riding.items() if key in self.carriers)
+        high = [thing for thing, key in riding.items() if key not in self.carriers]
+        worst = max(high, key=lambda thing: self.masses[thing], default="")
+        words = (
+            f"{low:.2f} of {sum(self.masses[thing] for thing in riding):.2f} kg of heavy tools and power ride low in "
+            "the frame" + (f"; {given.name(worst)} does not." if worst else ".")
+        )
+        return "Heavy things low", words, worst
