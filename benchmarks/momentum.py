@@ -10,7 +10,7 @@ import numpy as np
 from stonechat.core.line.heights import height_noise, without_noise, without_spikes
 from stonechat.core.line.track import distances_of
 from stonechat.core.plan.evaluate import evaluate
-from stonechat.core.plan.film import Aboard, masses_along
+from stonechat.core.plan.film import masses_along
 from stonechat.core.plan.setting import make_setting
 from stonechat.core.rhythm.times import segment_times
 from stonechat.demo.corvane import demo_plan
@@ -22,9 +22,9 @@ def demo_route() -> None:
     """Compare on the demo route, where it is ridden: walked segments are left out on both sides."""
     plan = demo_plan()
     ridden = evaluate(plan, "a").ridden
-    setting = make_setting(plan, plan.variants[0], ridden.profile)
-    masses, drags = masses_along(setting, ridden.ride, Aboard(water=ridden.water, food=ridden.food))
-    held, profile = ridden.ride.conditions, ridden.profile
+    setting = make_setting(plan, plan.variants[0], ridden.way.profile)
+    masses, drags = masses_along(setting, ridden.settled.values())
+    held, profile = ridden.ride.conditions, ridden.way.profile
     times, on_foot = segment_times(setting.course, held, setting.rider, masses, drags)
     steady, _ = segment_times(setting.course, held, setting.rider._replace(momentum=False), masses, drags)
     track = plan.line.track

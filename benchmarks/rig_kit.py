@@ -64,7 +64,7 @@ def main() -> None:
 
     print(f"clearances: {1e3 * best(clear):.1f} ms")
     ridden = evaluate(plan, "a").ridden
-    print(f"cut list of {len(ridden.items)} things: {1e3 * best(lambda: cut_list(ridden, variant)):.0f} ms")
+    print(f"cut list of {len(ridden.kit.items)} things: {1e3 * best(lambda: cut_list(ridden, variant)):.0f} ms")
     whole = best(lambda: evaluate(plan, "a"))
     loose = best(lambda: evaluate(replace(plan, items=()), "a"))
     print(f"evaluating the demo plan: {1e3 * whole:.0f} ms with its things, {1e3 * loose:.0f} ms without any")

@@ -18,7 +18,7 @@ from stonechat.formats import line_csv
 
 @pytest.fixture(scope="module")
 def profile(demo_evaluation: Evaluation) -> Profile:
-    return demo_evaluation.ridden.profile
+    return demo_evaluation.ridden.way.profile
 
 
 def test_the_demos_stops_go_out_and_come_in(demo: Plan, profile: Profile) -> None:
@@ -145,13 +145,13 @@ def test_a_table_that_is_too_long_is_refused(profile: Profile) -> None:
 
 def test_profile_and_timetable_say_what_the_ride_says(demo_evaluation: Evaluation) -> None:
     ridden = demo_evaluation.ridden
-    lines = line_csv.write_profile(ridden.profile).decode().splitlines()
-    assert len(lines) == ridden.profile.lengths.size + 1
+    lines = line_csv.write_profile(ridden.way.profile).decode().splitlines()
+    assert len(lines) == ridden.way.profile.lengths.size + 1
     km, height, *_ = lines[1_001].split(",")
-    assert float(km) == pytest.approx(float(ridden.profile.distances[1_000]) / 1000.0, abs=0.06)
-    assert float(height) == pytest.approx(float(ridden.profile.heights[1_000]), abs=0.06)
+    assert float(km) == pytest.approx(float(ridden.way.profile.distances[1_000]) / 1000.0, abs=0.06)
+    assert float(height) == pytest.approx(float(ridden.way.profile.heights[1_000]), abs=0.06)
     table = [line.split(",") for line in line_csv.write_timetable(ridden).decode().splitlines()]
-    assert [row[0] for row in table[1:]] == [visit.name for visit in ridden.visits]
-    assert [row[2] for row in table[1:]] == [visit.arrives.isoformat() for visit in ridden.visits]
+    assert [row[0] for row in table[1:]] == [visit.name for visit in ridden.timetable.visits]
+    assert [row[2] for row in table[1:]] == [visit.arrives.isoformat() for visit in ridden.timetable.visits]
     climbed = float(lines[-1].split(",")[4])
-    assert climbed == pytest.approx(ridden.profile.ascent, abs=30.0) and np.isfinite(climbed)
+    assert climbed == pytest.approx(ridden.way.profile.ascent, abs=30.0) and np.isfinite(climbed)

@@ -1,9 +1,10 @@
 """The figures of the twelve plans are what they were.
 
 Made before the rebuild; taken anew on 2026-11-27, when noise and ascent of heights were measured better and ascents
-moved by up to 0.15 %, times of the demo by 0.05 % (`tests/core/line/test_heights.py` says why), and when check and packing
-began to judge by one rule: margins reach to where a check breaks, or are none, and of two spares one apart is enough
-(`tests/core/checks/test_together.py`, `tests/core/load/test_rules.py`).
+moved by up to 0.15 %, times of the demo by 0.05 % (`tests/core/line/test_heights.py` says why), and when check and
+packing began to judge by one rule: margins reach to where a check breaks, or are none, and of two spares one apart is
+enough (`tests/core/checks/test_together.py`, `tests/core/load/test_rules.py`). Of legs with equally little to spare the
+one that needs most is named since then.
 """
 
 import gzip

@@ -39,7 +39,7 @@ def test_the_plumb_line_divides_the_wheelbase_as_the_axles_share(demo: Plan, dem
 @pytest.mark.parametrize("variant", [0, 1, 2])
 def test_everything_lies_on_the_sheet_and_no_labels_touch(demo: Plan, variant: int) -> None:
     evaluation = evaluate(demo, demo.variants[variant].id)
-    for leg in range(0, len(evaluation.ridden.legs), 7):
+    for leg in range(0, len(evaluation.ridden.timetable.legs), 7):
         drawn = scene(demo, evaluation, leg, variant)
         boxes = [label.box for label in drawn.labels]
         for k, box in enumerate(boxes):

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from stonechat.core.ledger.state import CarrierState, LegLoad
+from stonechat.core.ledger.loaded import CarrierState, LegLoad
 from stonechat.core.load.balance import balance
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import PLACES, Carrier

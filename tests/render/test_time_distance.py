@@ -28,7 +28,7 @@ def test_the_line_runs_from_the_start_to_the_finish_and_never_back(
     line = points(picture.line)
     assert line[0] == pytest.approx((LEFT, TOP)) and line[-1][1] == pytest.approx(HEIGHT - BOTTOM)
     assert [x for x, _ in line] == sorted(x for x, _ in line) and [y for _, y in line] == sorted(y for _, y in line)
-    scale = (WIDTH - LEFT - RIGHT) / (float(demo_evaluation.ridden.fan[1][-1]) * 1.02)
+    scale = (WIDTH - LEFT - RIGHT) / (float(demo_evaluation.ridden.timetable.fan[1][-1]) * 1.02)
     assert line[-1][0] == pytest.approx(LEFT + demo_evaluation.ridden.ledger.finish * scale, abs=0.1)
 
 
@@ -44,7 +44,7 @@ def test_a_rest_is_time_without_way(picture: TimeDistance, demo_evaluation: Eval
 
 
 def test_the_spread_holds_the_line(picture: TimeDistance, demo_evaluation: Evaluation) -> None:
-    early, late = demo_evaluation.ridden.fan
+    early, late = demo_evaluation.ridden.timetable.fan
     clocks = demo_evaluation.ridden.ride.clocks
     assert (early <= clocks + 1.0).mean() > 0.99 and (late >= clocks - 1.0).mean() > 0.99
 
@@ -59,7 +59,7 @@ def test_nights_and_doors_lie_within_the_frame_and_names_apart(picture: TimeDist
 
 def test_a_shut_stop_is_marked_where_no_bar_is(picture: TimeDistance, demo_evaluation: Evaluation) -> None:
     doors = {round(door.y, 3): door for door in picture.doors}
-    waited = {visit.name for visit in demo_evaluation.ridden.visits if visit.waited > 0.0}
+    waited = {visit.name for visit in demo_evaluation.ridden.timetable.visits if visit.waited > 0.0}
     for mark in picture.marks:
         door = doors.get(round(mark.y, 3))
         if door is not None:
@@ -85,11 +85,11 @@ def test_rests_and_stays_lie_on_the_line_for_as_long_as_they_last(
     for block, rest in zip(picture.rests, rests_of(ridden), strict=True):
         assert block.width == pytest.approx((rest.ends - rest.begins) * scale)
         assert block.x == pytest.approx(LEFT + rest.begins * scale)
-    for block, visit in zip(picture.stays, ridden.visits, strict=False):
+    for block, visit in zip(picture.stays, ridden.timetable.visits, strict=False):
         assert block.x == pytest.approx(LEFT + (visit.elapsed + visit.waited) * scale)
     # cut-offs stand as far right of the rider as there is time left
-    margins = [visit.margin for visit in ridden.visits if visit.margin is not None]
-    timed = [visit for visit in ridden.visits if visit.margin is not None]
+    margins = [visit.margin for visit in ridden.timetable.visits if visit.margin is not None]
+    timed = [visit for visit in ridden.timetable.visits if visit.margin is not None]
     inside = [
         v.elapsed + m for v, m in zip(timed, margins, strict=True) if (v.elapsed + m) * scale < WIDTH - LEFT - RIGHT
     ]

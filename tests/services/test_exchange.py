@@ -18,8 +18,8 @@ def test_a_course_becomes_a_plan_with_its_stops_and_nothing_of_the_demo(workspac
     assert "20.0 km" in imported.note and "1 places" in imported.note and "Far inn" in imported.note
     opened = open_plan(workspace, imported.plan_id)
     ridden = evaluated(opened, imported.variant_id).ridden
-    assert ridden.stops[0].name == "Tap"
-    assert ridden.ledger.finish > 0 and ridden.items == () and ridden.carriers == ()
+    assert ridden.way.stops[0].name == "Tap"
+    assert ridden.ledger.finish > 0 and ridden.kit.items == () and ridden.rig.carriers == ()
 
 
 def test_an_exported_plan_comes_back_equal_and_is_a_plan_of_its_own(workspace: Workspace, opened: OpenPlan) -> None:

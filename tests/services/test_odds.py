@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from stonechat.core.line.stops import is_open, main_door
-from stonechat.core.plan.film import Aboard, masses_along
+from stonechat.core.plan.film import masses_along
 from stonechat.core.plan.setting import make_setting
 from stonechat.core.plan.sky import clock_after
 from stonechat.core.plan.summary import POWER_BAND
@@ -18,15 +18,15 @@ RACES = 40
 
 def test_odds_are_what_counting_race_by_race_gives(opened: OpenPlan) -> None:
     odds, ridden = race_odds(opened, "a", RACES), evaluated(opened, "a").ridden
-    setting = make_setting(opened.plan, opened.plan.variants[0], ridden.profile)
-    masses, drags = masses_along(setting, ridden.ride, Aboard(water=ridden.water, food=ridden.food))
+    setting = make_setting(opened.plan, opened.plan.variants[0], ridden.way.profile)
+    masses, drags = masses_along(setting, ridden.settled.values())
     luck = draw_luck(RACES, SEED, power_band=POWER_BAND)
-    finishes, arrivals = ride_many(setting.course, setting.rider, ridden.clock, masses, drags, luck)
+    finishes, arrivals = ride_many(setting.course, setting.rider, ridden.timetable.clock, masses, drags, luck)
     assert odds.finishes == pytest.approx(np.quantile(finishes, [0.05, 0.5, 0.95]))
     limit = opened.plan.rules.time_limit
     assert limit and odds.in_time == pytest.approx((finishes <= limit).mean())
     by_name = {entry.name: entry for entry in odds.stops}
-    for k, stop in enumerate(ridden.stops):
+    for k, stop in enumerate(ridden.way.stops):
         opens = 0
         for arrival in arrivals[:, k]:
             moment = clock_after(ridden, float(arrival))

@@ -99,7 +99,7 @@ def test_what_if_compares_two_proven_packings_and_can_be_taken(workspace: Worksp
     assert run.result["base_minutes"] == pytest.approx(best.minutes, rel=0.002)
     assert run.best_min is not None and run.best_min >= best.minutes * 0.999  # one place less is never better
     carrier = next(c for c in lighter.plan.variants[0].carriers if c.id == "pouch")
-    prices = evaluated(lighter, "a").ridden.prices
+    prices = evaluated(lighter, "a").ridden.ledger.prices
     own = prices.per_kg * carrier.mass + prices.per_drag * carrier.drag / 0.01
     assert run.result["saved"] == pytest.approx(own, abs=1e-9)
     taken = proposal.take_packing(workspace, lighter.id, "a", revision=lighter.revision, refused=(), kind="what-if")

@@ -58,7 +58,7 @@ def test_cutting_the_course_takes_what_lies_outside_with_it(workspace: Workspace
         workspace, opened.id, "a", revision=opened.revision, label="sleep", change=lambda _: rhythm
     )
     cut = routing.trim_course(workspace, slept, revision=slept.revision, start=100_000.0, end=500_000.0)
-    assert evaluated(cut, "a").ridden.profile.length == pytest.approx(400_000.0, abs=1.0)
+    assert evaluated(cut, "a").ridden.way.profile.length == pytest.approx(400_000.0, abs=1.0)
     kept = [stop for stop in opened.plan.line.stops if 100_000.0 < stop.distance < 500_000.0]
     assert [stop.id for stop in cut.plan.line.stops] == [stop.id for stop in kept]
     assert cut.plan.line.stops[0].distance == pytest.approx(kept[0].distance - 100_000.0)

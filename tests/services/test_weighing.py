@@ -103,7 +103,7 @@ def test_wheels_weighed_as_the_model_stands_agree_with_it(opened: OpenPlan) -> N
         assert weighing.judge_wheels(opened.plan, variant, evaluation, load).agrees, what
     # without the rider the load is what is left of both wheels' loads
     ridden, loaded = (weighing.model_of_wheels(opened.plan, variant, evaluation, w) for w in ("ridden", "loaded"))
-    worn = sum(item.total_mass for item in evaluation.ridden.items if item.worn)
+    worn = sum(item.total_mass for item in evaluation.ridden.kit.items if item.worn)
     assert ridden[0] - loaded[0] == pytest.approx(variant.rider.mass + worn)
 
 

@@ -35,13 +35,13 @@ def desk(workspace: Workspace, opened: OpenPlan) -> Desk:
 def test_the_tape_has_every_leg_and_one_of_them_is_current(desk: Desk) -> None:
     shell = shell_of(desk, create_app(desk.workspace).state.rooms)
     ridden = desk.evaluation.ridden
-    assert [knot.name for knot in shell.knots] == ["Start", *(stop.name for stop in ridden.stops), "Finish"]
+    assert [knot.name for knot in shell.knots] == ["Start", *(stop.name for stop in ridden.way.stops), "Finish"]
     assert [knot.is_current for knot in shell.knots].index(True) == 13
-    fullest = float(ridden.water.leaving.max())
+    fullest = float(ridden.provisions.water.leaving.max())
     for k, knot in enumerate(shell.knots[:-1]):
         assert knot.water is not None
-        assert knot.water.carried == pytest.approx(100.0 * float(ridden.water.leaving[k]) / fullest)
-        assert knot.water.is_short == (float(ridden.water.short[k]) > 1e-6)
+        assert knot.water.carried == pytest.approx(100.0 * float(ridden.provisions.water.leaving[k]) / fullest)
+        assert knot.water.is_short == (float(ridden.provisions.water.short[k]) > 1e-6)
 
 
 def test_a_stop_not_to_be_missed_says_how_far_it_is_dry(desk: Desk) -> None:
@@ -51,9 +51,12 @@ def test_a_stop_not_to_be_missed_says_how_far_it_is_dry(desk: Desk) -> None:
     assert musts
     for k in musts:
         # a stop that is shut on arrival is no water: the next that is open counts
-        dry = next((j for j in range(k + 1, len(ridden.legs)) if ridden.water.refilled[j]), len(ridden.legs))
-        end = ridden.legs[dry].start if dry < len(ridden.legs) else ridden.profile.length
-        kilometres = (end - ridden.legs[k].start) / 1000
+        dry = next(
+            (j for j in range(k + 1, len(ridden.timetable.legs)) if ridden.provisions.water.refilled[j]),
+            len(ridden.timetable.legs),
+        )
+        end = ridden.timetable.legs[dry].start if dry < len(ridden.timetable.legs) else ridden.way.profile.length
+        kilometres = (end - ridden.timetable.legs[k].start) / 1000
         assert shell.knots[k].must.startswith(f"not to be missed: dry for {kilometres:.0f} km")
     # the same stops stand in the Line room, with why
     named = [must.name for must in line_view(desk).musts if must.what == "water"]
@@ -77,9 +80,9 @@ def test_a_carriers_price_is_its_mass_and_its_wind(desk: Desk) -> None:
     for row in rig_view(desk).rows:
         state = states[row.carrier.id]
         drag = row.carrier.drag + row.carrier.drag_fill * state.volume
-        wind = drag / DRAG_STEP * ridden.prices.per_drag
-        assert row.minutes == pytest.approx(row.carrier.mass * ridden.prices.per_kg + wind)
-    setting = make_setting(desk.opened.plan, desk.variant, ridden.profile)
+        wind = drag / DRAG_STEP * ridden.ledger.prices.per_drag
+        assert row.minutes == pytest.approx(row.carrier.mass * ridden.ledger.prices.per_kg + wind)
+    setting = make_setting(desk.opened.plan, desk.variant, ridden.way.profile)
     whole = sum(row.drag for row in rig_view(desk).rows) + setting.bare_drag[setting.leg_of == 13].mean()
     assert whole == pytest.approx(ridden.film[13].drag_area)
 
@@ -117,9 +120,11 @@ def test_the_kit_is_put_in_order(desk: Desk, order: str) -> None:
 def test_what_rides_where_holds_every_thing_once(desk: Desk) -> None:
     view = bike_view(desk)
     listed = [entry.item.id for place in view.places for entry in place.items]
-    assert sorted(listed) == sorted(item.id for item in desk.evaluation.ridden.items)
+    assert sorted(listed) == sorted(item.id for item in desk.evaluation.ridden.kit.items)
     assert view.loose == ()
-    assert sum(place.water for place in view.places) == pytest.approx(float(desk.evaluation.ridden.water.leaving[13]))
+    assert sum(place.water for place in view.places) == pytest.approx(
+        float(desk.evaluation.ridden.provisions.water.leaving[13])
+    )
 
 
 def test_the_load_curve_falls_on_the_way_and_rises_at_stops_only(desk: Desk) -> None:
@@ -136,12 +141,12 @@ def test_the_load_curve_falls_on_the_way_and_rises_at_stops_only(desk: Desk) -> 
 def test_darkness_on_the_chart_is_what_is_ridden_in_the_dark(desk: Desk) -> None:
     ridden = desk.evaluation.ridden
     kilometres = sum(end - start for start, end in dark_spans(desk))
-    assert kilometres * 1000 == pytest.approx(float(ridden.profile.lengths[ridden.ride.dark].sum()))
+    assert kilometres * 1000 == pytest.approx(float(ridden.way.profile.lengths[ridden.ride.dark].sum()))
 
 
 def test_gaps_are_given_by_this_riders_clock(desk: Desk) -> None:
     for gap in line_view(desk).gaps:
-        legs = [leg for leg in desk.evaluation.ridden.legs if gap.gap.start - 1 < leg.start < gap.gap.end - 1]
+        legs = [leg for leg in desk.evaluation.ridden.timetable.legs if gap.gap.start - 1 < leg.start < gap.gap.end - 1]
         assert gap.hours == pytest.approx((legs[-1].arrives - legs[0].leaves).total_seconds())
         assert gap.ascent == pytest.approx(sum(leg.ascent for leg in legs))
 
@@ -150,16 +155,16 @@ def test_the_cards_say_what_the_plan_says(desk: Desk, workspace: Workspace) -> N
     ridden, variant = desk.evaluation.ridden, desk.variant
     listed = packing_list("Plan", variant, ridden)
     on_list = [item for bag in listed.bags for item in bag.items] + list(listed.worn) + list(listed.loose)
-    assert sorted(item.id for item in on_list) == sorted(item.id for item in ridden.items)
-    water, food = float(ridden.water.leaving[0]), float(ridden.food.leaving[0])
-    carried = sum(item.total_mass for item in ridden.items)
+    assert sorted(item.id for item in on_list) == sorted(item.id for item in ridden.kit.items)
+    water, food = float(ridden.provisions.water.leaving[0]), float(ridden.provisions.food.leaving[0])
+    carried = sum(item.total_mass for item in ridden.kit.items)
     assert listed.mass == pytest.approx(carried + water + food / variant.supply.food_density)
     strip = bar_strip("Plan", variant, ridden)
-    assert [row.name for row in strip.rows] == [visit.name for visit in ridden.visits]
+    assert [row.name for row in strip.rows] == [visit.name for visit in ridden.timetable.visits]
     cut_offs = [row.cut_off for row in strip.rows if row.cut_off]
-    assert cut_offs[:2] == [f"{s.cutoff:%a %H:%M}" for s in ridden.stops if s.cutoff is not None]
+    assert cut_offs[:2] == [f"{s.cutoff:%a %H:%M}" for s in ridden.way.stops if s.cutoff is not None]
     assert len(cut_offs) == 3  # and the time limit at the finish
-    assert sum(row.leg_km for row in strip.rows) == pytest.approx(ridden.profile.length / 1000)
+    assert sum(row.leg_km for row in strip.rows) == pytest.approx(ridden.way.profile.length / 1000)
     loose = editing.move_items(workspace, desk.opened, "a", revision=desk.opened.revision, places={"phone": ""})
     after = Desk(**{**desk.__dict__, "opened": loose})
     assert [i.id for i in packing_list("Plan", after.variant, after.evaluation.ridden).loose] == ["phone"]
@@ -170,19 +175,22 @@ def test_why_a_stop_cannot_be_missed_is_the_sum_between_its_neighbours(desk: Des
     musts = [must for must in line_view(desk).musts if must.what == "water"]
     assert musts
     for must in musts:
-        k = next(k for k, leg in enumerate(ridden.legs) if leg.start_name == must.name)
-        before = max(j for j in range(k) if ridden.water.refilled[j])
-        after = next((j for j in range(k + 1, len(ridden.legs)) if ridden.water.refilled[j]), len(ridden.legs))
-        need = sum(float(ridden.water.needs[j]) for j in range(before, after))
-        kilometres = sum(leg.end - leg.start for leg in ridden.legs[before:after]) / 1000
-        assert need > ridden.water_capacity
+        k = next(k for k, leg in enumerate(ridden.timetable.legs) if leg.start_name == must.name)
+        before = max(j for j in range(k) if ridden.provisions.water.refilled[j])
+        after = next(
+            (j for j in range(k + 1, len(ridden.timetable.legs)) if ridden.provisions.water.refilled[j]),
+            len(ridden.timetable.legs),
+        )
+        need = sum(float(ridden.provisions.water.needs[j]) for j in range(before, after))
+        kilometres = sum(leg.end - leg.start for leg in ridden.timetable.legs[before:after]) / 1000
+        assert need > ridden.provisions.capacity
         assert f"{kilometres:.0f} km" in must.why and f"need {need:,.1f} l" in must.why
-        assert f"carry is {ridden.water_capacity:,.1f} l" in must.why
+        assert f"carry is {ridden.provisions.capacity:,.1f} l" in must.why
 
 
 def test_the_air_at_a_place_and_time_is_that_of_the_core(desk: Desk) -> None:
     ridden = desk.evaluation.ridden
-    moment = ridden.start.replace(tzinfo=None) + timedelta(hours=20)
+    moment = ridden.way.start.replace(tzinfo=None) + timedelta(hours=20)
     shown = air_view(desk, "226 km", f"{moment:%Y-%m-%d %H:%M}")
     assert shown.error == "" and shown.words.startswith(f"{air_temperature(ridden, 226_000.0, 20 * 3600.0):.0f} °C")
     for km, at, sentence in (

@@ -7,7 +7,7 @@ from typing import TypeVar
 
 import numpy as np
 
-from stonechat.core.ledger.state import Ridden
+from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.profile import Profile, distance_along
 from stonechat.core.line.stops import KINDS, OFFERS, Stop, guess_kind
 from stonechat.core.line.surface import SURFACES, SurfaceSpan
@@ -304,6 +304,6 @@ def write_timetable(ridden: Ridden) -> bytes:
             round(visit.rested / 3600.0, 2), visit.dark, round(visit.temp, 1), round(visit.awake / 3600.0, 2),
             "" if visit.margin is None else round(visit.margin / 3600.0, 2),
         )
-        for visit in ridden.visits
+        for visit in ridden.timetable.visits
     )  # fmt: skip
     return write_table(columns, rows)

@@ -23,21 +23,21 @@ def ride_report(plan: Plan, variant_id: str) -> dict[str, Any]:
     return {
         "plan": plan.name,
         "variant": variant_id,
-        "length_km": ridden.profile.length / 1000.0,
-        "ascent_m": ridden.profile.ascent,
-        "start": ridden.start.isoformat(),
-        "finish": ridden.visits[-1].arrives.isoformat(),
+        "length_km": ridden.way.profile.length / 1000.0,
+        "ascent_m": ridden.way.profile.ascent,
+        "start": ridden.way.start.isoformat(),
+        "finish": ridden.timetable.visits[-1].arrives.isoformat(),
         "finish_h": ridden.ledger.finish / 3600.0,
         "finish_spread_h": ridden.ledger.spread / 3600.0,
         "moving_h": ridden.ledger.moving / 3600.0,
         "pushing_min": ridden.ledger.pushing,
-        "work_mj": sum(leg.work for leg in ridden.legs) / 1e6,
-        "energy_kcal": sum(leg.energy for leg in ridden.legs),
-        "settled": ridden.settled,
-        "minutes_per_kg": ridden.prices.per_kg,
-        "minutes_per_100cm2": ridden.prices.per_drag,
-        "minutes_per_watt": ridden.minutes_per_watt,
-        "minutes_per_0001_rolling": ridden.minutes_per_rolling,
+        "work_mj": sum(leg.work for leg in ridden.timetable.legs) / 1e6,
+        "energy_kcal": sum(leg.energy for leg in ridden.timetable.legs),
+        "settled": ridden.timetable.settled,
+        "minutes_per_kg": ridden.ledger.prices.per_kg,
+        "minutes_per_100cm2": ridden.ledger.prices.per_drag,
+        "minutes_per_watt": ridden.ledger.minutes_per_watt,
+        "minutes_per_0001_rolling": ridden.ledger.minutes_per_rolling,
         "minutes_by_cause": {cause.key: cause.minutes for cause in ridden.ledger.causes},
         "stops": [
             {
@@ -55,7 +55,7 @@ def ride_report(plan: Plan, variant_id: str) -> dict[str, Any]:
                 "awake_h": visit.awake / 3600.0,
                 "margin_h": None if visit.margin is None else visit.margin / 3600.0,
             }
-            for visit in ridden.visits
+            for visit in ridden.timetable.visits
         ],
         "nights": [
             {
@@ -80,13 +80,13 @@ def ride_report(plan: Plan, variant_id: str) -> dict[str, Any]:
                 "energy_kcal": leg.energy,
                 "minutes_per_kg": leg.minutes_per_kg,
                 "minutes_per_100cm2": leg.minutes_per_drag,
-                "water_need_l": float(ridden.water.needs[leg.index]),
-                "water_leaving_l": float(ridden.water.leaving[leg.index]),
-                "food_need_kcal": float(ridden.food.needs[leg.index]),
-                "food_leaving_kcal": float(ridden.food.leaving[leg.index]),
+                "water_need_l": float(ridden.provisions.water.needs[leg.index]),
+                "water_leaving_l": float(ridden.provisions.water.leaving[leg.index]),
+                "food_need_kcal": float(ridden.provisions.food.needs[leg.index]),
+                "food_leaving_kcal": float(ridden.provisions.food.leaving[leg.index]),
                 "mass_leaving_kg": ridden.film[leg.index].mass,
             }
-            for leg in ridden.legs
+            for leg in ridden.timetable.legs
         ],
     }
 

@@ -4,7 +4,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from stonechat.core.ledger.state import LegLoad
+from stonechat.core.ledger.loaded import LegLoad
 from stonechat.core.load.balance import turning_lever
 from stonechat.core.load.moves import MoveOption, move_options, options_together
 from stonechat.core.load.problem import PackingProblem
@@ -44,7 +44,9 @@ def options_for(
     return tuple(
         (
             option,
-            _stance(problem, ridden.bike, load, [(key, places.get(key, ""), option.carrier_id) for key in item_ids]),
+            _stance(
+                problem, ridden.rig.bike, load, [(key, places.get(key, ""), option.carrier_id) for key in item_ids]
+            ),
         )
         for option in options_together(problem, places, item_ids)
     )

@@ -4,9 +4,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from stonechat.core.ledger.state import Ridden, Visit
+from stonechat.core.ledger.ridden import Ridden
+from stonechat.core.ledger.timetable import Visit
 from stonechat.core.numerics.arrays import FloatArray
-from stonechat.core.plan.film import Aboard, masses_along
+from stonechat.core.plan.film import masses_along
 from stonechat.core.plan.plan import Plan
 from stonechat.core.plan.setting import make_setting
 from stonechat.core.plan.summary import POWER_BAND
@@ -50,20 +51,23 @@ def race_odds(opened: OpenPlan, variant_id: str, races: int) -> Odds:
 
 def odds_of(plan: Plan, variant_id: str, ridden: Ridden, races: int) -> Odds:
     """Ride a variant many times with other legs, wind and warmth; water and food are as planned."""
-    setting = make_setting(plan, plan.variant(variant_id), ridden.profile)
-    masses, drags = masses_along(setting, ridden.ride, Aboard(water=ridden.water, food=ridden.food))
+    setting = make_setting(plan, plan.variant(variant_id), ridden.way.profile)
+    masses, drags = masses_along(setting, ridden.settled.values())
     luck = draw_luck(races, SEED, power_band=POWER_BAND)
-    finishes, arrivals = ride_many(setting.course, setting.rider, ridden.clock, masses, drags, luck)
+    finishes, arrivals = ride_many(setting.course, setting.rider, ridden.timetable.clock, masses, drags, luck)
     early, middle, late = np.quantile(finishes, [0.05, 0.5, 0.95]).tolist()
     stops = []
     for k, stop in enumerate(setting.stops):
-        doors, in_time = _share_open(ridden.clock, k, arrivals[:, k]), _share_in_time(ridden.visits[k], arrivals[:, k])
+        doors, in_time = (
+            _share_open(ridden.timetable.clock, k, arrivals[:, k]),
+            _share_in_time(ridden.timetable.visits[k], arrivals[:, k]),
+        )
         if doors < 1.0 or in_time is not None:
             stops.append(StopOdds(name=stop.name, is_open=doors, in_time=in_time))
     return Odds(
         races=races,
         finishes=(early, middle, late),
-        in_time=_share_in_time(ridden.visits[-1], finishes),
+        in_time=_share_in_time(ridden.timetable.visits[-1], finishes),
         stops=tuple(stops),
     )
 

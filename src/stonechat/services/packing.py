@@ -283,7 +283,7 @@ def _taken_off(
     opened: OpenPlan, variant_id: str, trial: Trial, problem: PackingProblem, evaluation: Evaluation
 ) -> float:
     """Return what taking off closed carriers saves beyond what the first packing could choose. [min]"""
-    prices = evaluation.ridden.prices
+    prices = evaluation.ridden.ledger.prices
     return sum(
         mounting_minutes(carrier, prices)
         for carrier in opened.plan.variant(variant_id).carriers

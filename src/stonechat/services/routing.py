@@ -228,7 +228,7 @@ def set_weather(
 def _race_days(opened: OpenPlan, variant_id: str) -> tuple[date, int]:
     """Return the first day of a variant's race, and for how many days weather is wanted."""
     ridden = evaluated(opened, variant_id).ridden
-    return ridden.start.date(), int(ridden.ledger.finish // DAY) + _SPARE_DAYS
+    return ridden.way.start.date(), int(ridden.ledger.finish // DAY) + _SPARE_DAYS
 
 
 def import_weather(workspace: Workspace, opened: OpenPlan, variant_id: str, *, revision: int, data: bytes) -> OpenPlan:

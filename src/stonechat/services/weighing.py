@@ -174,13 +174,13 @@ def compare_bag(opened: OpenPlan, variant_id: str, carrier_id: str, mass: float)
 def model_of_wheels(plan: Plan, variant: Variant, evaluation: Evaluation, what: str) -> tuple[float, float, float]:
     """Return what the model says of mass [kg], share on the front wheel [1], and how sure its mass is [kg]."""
     bike, load = variant.bike, evaluation.ridden.film[0]
-    band = mass_band(item for item in evaluation.ridden.items if not item.worn)
+    band = mass_band(item for item in evaluation.ridden.kit.items if not item.worn)
     if what == "bare":
         return bike.mass, bike.front_share, 0.05
     statics = load.balance
     if what == "ridden":
         return load.mass, statics.front_share, band + 1.0  # nobody weighs the same all day
-    rider = variant.rider.mass + sum(item.total_mass for item in evaluation.ridden.items if item.worn)
+    rider = variant.rider.mass + sum(item.total_mass for item in evaluation.ridden.kit.items if item.worn)
     mass = load.mass - rider
     forward = statics.mass * statics.x - rider * rider_position(bike)[0]
     return mass, forward / mass / bike.wheelbase, band

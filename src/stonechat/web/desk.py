@@ -110,7 +110,7 @@ def open_desk(
     workspace = workspace_of(request)
     opened = opened or open_plan(workspace, plan_id)
     opened.plan.variant(variant_id)
-    legs = len(evaluated(opened, variant_id).ridden.legs)
+    legs = len(evaluated(opened, variant_id).ridden.timetable.legs)
     return Desk(
         workspace=workspace,
         opened=opened,

@@ -109,10 +109,10 @@ def test_a_rule_of_the_race_breaks_when_it_is_broken(demo: Plan, demo_evaluation
 
 
 def test_a_cut_off_is_kept_to_the_minute(demo: Plan, demo_evaluation: Evaluation) -> None:
-    tazzle = next(visit for visit in demo_evaluation.ridden.visits if visit.name == "Tazzle")
+    tazzle = next(visit for visit in demo_evaluation.ridden.timetable.visits if visit.name == "Tazzle")
     for minutes in (90, 300, -45):
         cutoff = tazzle.arrives.replace(tzinfo=None) + timedelta(minutes=minutes)
-        visits = evaluate(with_stop(demo, "tazzle", cutoff=cutoff), "a").ridden.visits
+        visits = evaluate(with_stop(demo, "tazzle", cutoff=cutoff), "a").ridden.timetable.visits
         assert next(v for v in visits if v.name == "Tazzle").margin == pytest.approx(60.0 * minutes, abs=1.0)
 
 
@@ -121,7 +121,7 @@ def test_the_time_limit_runs_from_the_races_start(demo: Plan, demo_evaluation: E
     for early in (0, 2):
         gun = demo.variants[0].rhythm.start - timedelta(hours=early)
         rules = replace(demo.rules, start=gun, time_limit=130 * 3600.0)
-        last = evaluate(replace(demo, rules=rules), "a").ridden.visits[-1]
+        last = evaluate(replace(demo, rules=rules), "a").ridden.timetable.visits[-1]
         assert last.margin == pytest.approx((130 - early) * 3600.0 - finish, abs=1.0)
 
 
@@ -135,8 +135,8 @@ def test_a_stop_that_cannot_be_missed_should_be_believed_in(demo: Plan, demo_eva
     from stonechat.core.supply.carry import cannot_be_missed
 
     ridden = demo_evaluation.ridden
-    must = cannot_be_missed(ridden.water, ridden.water_capacity)
-    needed = next(stop for k, stop in enumerate(ridden.stops) if must[k + 1])
+    must = cannot_be_missed(ridden.provisions.water, ridden.provisions.capacity)
+    needed = next(stop for k, stop in enumerate(ridden.way.stops) if must[k + 1])
     found = evaluate(with_stop(demo, needed.id, confidence=0.5), "a").findings
     assert any(f.code == "doubtful-stop" and f.subject == needed.id for f in found)
 
@@ -171,7 +171,7 @@ def test_every_check_is_broken_by_some_test_or_only_warns() -> None:
 
 def test_a_shut_door_is_told_with_the_hours_until_it_opens(demo_evaluation: Evaluation) -> None:
     shut = [f for f in demo_evaluation.findings if f.code == "shut"]
-    by_visit = [v for v in demo_evaluation.ridden.visits if v.stop and not v.is_open]
+    by_visit = [v for v in demo_evaluation.ridden.timetable.visits if v.stop and not v.is_open]
     assert {f.subject for f in shut} == {v.stop.id for v in by_visit if v.stop}
     assert all("opens in" in f.sentence for f in shut)
 

@@ -132,8 +132,8 @@ def test_what_a_packing_does_not_keep_is_what_the_checks_find(demo: Plan, data: 
     plan = data.draw(loads(demo))
     variant = plan.variants[0]
     ridden = evaluate(plan, variant.id).ridden
-    verdict = judge(packing_problem(plan, variant, ridden), ridden.places)
-    riding, heaviest = ridden.riding, int(np.argmax(ridden.food.leaving))
+    verdict = judge(packing_problem(plan, variant, ridden), ridden.kit.places)
+    riding, heaviest = ridden.riding, int(np.argmax(ridden.provisions.food.leaving))
     packed = replace(riding, loads=(riding.loads[heaviest],))
 
     def not_fine(at: Riding) -> set[str]:

@@ -6,8 +6,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from stonechat.core.kit.item import Item
+from stonechat.core.ledger.ledger import MassCurve
 from stonechat.core.ledger.price import item_price
-from stonechat.core.ledger.state import MassCurve
 from stonechat.core.load.problem import Prices, placement_minutes
 from tests.strategies import CARRIERS
 

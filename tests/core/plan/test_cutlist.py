@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from stonechat.core.kit.item import Item
-from stonechat.core.kit.jobs import BUYING, ENDING, JOBS
+from stonechat.core.kit.jobs import BUYING, ENDING, JOBS, Demands
 from stonechat.core.plan.countdown import countdown
 from stonechat.core.plan.cutlist import cut_list, saving_of, worth_of
 from stonechat.core.plan.evaluate import Evaluation, evaluate
@@ -16,18 +16,18 @@ from stonechat.core.rig.bike import usual_bike
 
 
 def test_what_a_race_asks_comes_from_the_ride(demo: Plan, demo_evaluation: Evaluation) -> None:
-    ridden, asked = demo_evaluation.ridden, demo_evaluation.ridden.demands
+    ridden, asked = demo_evaluation.ridden, demo_evaluation.ridden.report(Demands)
     assert asked.km == pytest.approx(1_140.0, abs=1.0) and asked.electronic
     assert asked.dark_hours * 3600 == pytest.approx(ridden.ride.times[ridden.ride.dark].sum())
     assert asked.low == pytest.approx(ridden.ride.temps.min())
-    doubtful = [s for s in ridden.stops if "doubtful_water" in s.offers and "water" not in s.offers]
+    doubtful = [s for s in ridden.way.stops if "doubtful_water" in s.offers and "water" not in s.offers]
     assert asked.doubtful_water == len(doubtful) and asked.nights_out <= asked.nights <= 6
 
 
 def test_each_cut_is_the_greatest_gain_given_those_before_it(demo: Plan, demo_evaluation: Evaluation) -> None:
     ridden, variant = demo_evaluation.ridden, demo.variants[0]
-    asked, found = ridden.demands, cut_list(ridden, variant)
-    left, mass = list(ridden.items), 0.0
+    asked, found = ridden.report(Demands), cut_list(ridden, variant)
+    left, mass = list(ridden.kit.items), 0.0
     offered = {cut.item.id for cut in found.cuts}
     for cut in found.cuts[:12]:
         gains = {
@@ -50,14 +50,14 @@ def test_compulsory_things_medicine_and_needed_light_are_never_offered(demo: Pla
     kept = {item.name: reason for item, reason in found.kept}
     for name in ("foil blanket", "first aid kit", "own medicine", "front light", "helmet", "identity papers"):
         assert name in kept, name
-    lights = [item for item in ridden.items if "rear_light" in item.roles]
+    lights = [item for item in ridden.kit.items if "rear_light" in item.roles]
     assert len(lights) == 2 and sum(item.name in kept for item in lights) >= 1
     assert kept["wash pouch"] == "it holds other things"
     assert set(kept).isdisjoint({cut.item.name for cut in found.cuts})
 
 
 def test_a_job_done_twice_is_worth_nothing_until_the_other_is_gone(demo_evaluation: Evaluation) -> None:
-    asked = demo_evaluation.ridden.demands
+    asked = demo_evaluation.ridden.report(Demands)
     one, two = (Item(id=k, name="tube", mass=0.1, volume=0.0, roles=frozenset({"tube"})) for k in "ab")
     assert worth_of(one, (one, two), asked).minutes == 0.0
     alone, chance = worth_of(one, (one,), asked), JOBS["tube"].ask(asked)
@@ -85,25 +85,25 @@ def test_the_next_step_stops_at_its_mass_and_gains(demo: Plan, demo_evaluation: 
 
 def test_a_thing_that_joins_late_pays_for_the_legs_it_is_aboard(demo: Plan, demo_evaluation: Evaluation) -> None:
     ridden, variant = demo_evaluation.ridden, demo.variants[0]
-    half = ridden.stops[13]
+    half = ridden.way.stops[13]
     late = replace(variant, joins={"power-bank-10-ah": half.id})
     found = evaluate(demo.with_variant(late), "a").ridden
-    per_kg = np.array([leg.minutes_per_kg for leg in found.legs])
+    per_kg = np.array([leg.minutes_per_kg for leg in found.timetable.legs])
     assert found.share_aboard("power-bank-10-ah") == pytest.approx(per_kg[14:].sum() / per_kg.sum())
-    item = next(item for item in found.items if item.id == "power-bank-10-ah")
+    item = next(item for item in found.kit.items if item.id == "power-bank-10-ah")
     masses = [load.mass - before.mass for load, before in zip(found.film, ridden.film, strict=True)]
     # water and food move a little with the hours; the bank itself is missing on the first fourteen legs
     assert np.mean(masses[:14]) == pytest.approx(-item.total_mass, abs=0.05)
     assert np.mean(masses[14:]) == pytest.approx(0.0, abs=0.05)
     saved = ridden.ledger.minutes("load") - found.ledger.minutes("load")
-    expected = item.total_mass * ridden.prices.per_kg * (1.0 - found.share_aboard(item.id))
+    expected = item.total_mass * ridden.ledger.prices.per_kg * (1.0 - found.share_aboard(item.id))
     assert saved == pytest.approx(expected, abs=0.5)
 
 
 def test_a_thing_posted_home_is_gone_from_there_on(demo: Plan) -> None:
     variant = demo.variants[0]
     ridden = evaluate(demo.with_variant(replace(variant, posts={"light-down-jacket": "tazzle"})), "a").ridden
-    after = next(k for k, stop in enumerate(ridden.stops) if stop.id == "tazzle") + 1
+    after = next(k for k, stop in enumerate(ridden.way.stops) if stop.id == "tazzle") + 1
     aboard = [any(i.id == "light-down-jacket" for s in load.carriers for i in s.items) for load in ridden.film]
     assert all(aboard[:after]) and not any(aboard[after:])
 
@@ -117,7 +117,7 @@ def test_jobs_of_the_demo_name_what_is_missing(demo: Plan, demo_evaluation: Eval
 
 
 def test_the_countdown_follows_plan_and_rig(demo: Plan, demo_evaluation: Evaluation) -> None:
-    variant, asked = demo.variants[0], demo_evaluation.ridden.demands
+    variant, asked = demo.variants[0], demo_evaluation.ridden.report(Demands)
     tasks = {task.key: task for task in countdown(demo, variant, asked)}
     assert {"fit", "tape", "loaded", "charge", "maps", "papers", "weigh", "compulsory", "shifting"} <= set(tasks)
     assert "air" not in tasks and "dynamo" not in tasks and "boxes" not in tasks

@@ -7,10 +7,9 @@ import numpy as np
 import pytest
 
 from stonechat.core.ledger.price import item_price
-from stonechat.core.ledger.state import Ridden
 from stonechat.core.line.stops import is_open, main_door
 from stonechat.core.plan.evaluate import Evaluation, evaluate, with_places
-from stonechat.core.plan.film import Aboard, masses_along
+from stonechat.core.plan.film import masses_along
 from stonechat.core.plan.packing import packing_problem
 from stonechat.core.plan.plan import HOME, Plan, Variant
 from stonechat.core.plan.setting import make_setting
@@ -22,12 +21,8 @@ def changed(plan: Plan, **changes: object) -> Plan:
     return plan.with_variant(replace(plan.variants[0], **changes))
 
 
-def aboard(ridden: Ridden) -> Aboard:
-    return Aboard(water=ridden.water, food=ridden.food)
-
-
 def test_the_demo_is_the_race_it_says_it_is(demo: Plan, demo_evaluation: Evaluation) -> None:
-    profile = demo_evaluation.ridden.profile
+    profile = demo_evaluation.ridden.way.profile
     assert profile.length == pytest.approx(1_140_000.0, rel=1e-3)
     assert profile.ascent == pytest.approx(17_500.0, rel=0.01)
     assert len(demo.line.stops) == 26
@@ -43,34 +38,39 @@ def test_causes_sum_to_the_finish(demo_evaluation: Evaluation) -> None:
 
 def test_legs_and_visits_follow_one_another(demo_evaluation: Evaluation) -> None:
     ridden = demo_evaluation.ridden
-    for k, leg in enumerate(ridden.legs):
-        assert leg.arrives == ridden.visits[k].arrives
+    for k, leg in enumerate(ridden.timetable.legs):
+        assert leg.arrives == ridden.timetable.visits[k].arrives
         if k:
-            assert leg.leaves == ridden.visits[k - 1].leaves
-    assert sum(leg.moving for leg in ridden.legs) == pytest.approx(ridden.ledger.moving)
-    assert sum(leg.minutes_per_kg for leg in ridden.legs) == pytest.approx(ridden.prices.per_kg)
-    assert sum(leg.ascent for leg in ridden.legs) == pytest.approx(ridden.profile.ascent)
-    assert (ridden.visits[-1].arrives - ridden.start).total_seconds() == pytest.approx(ridden.ledger.finish, abs=1.0)
+            assert leg.leaves == ridden.timetable.visits[k - 1].leaves
+    assert sum(leg.moving for leg in ridden.timetable.legs) == pytest.approx(ridden.ledger.moving)
+    assert sum(leg.minutes_per_kg for leg in ridden.timetable.legs) == pytest.approx(ridden.ledger.prices.per_kg)
+    assert sum(leg.ascent for leg in ridden.timetable.legs) == pytest.approx(ridden.way.profile.ascent)
+    assert (ridden.timetable.visits[-1].arrives - ridden.way.start).total_seconds() == pytest.approx(
+        ridden.ledger.finish, abs=1.0
+    )
 
 
 def test_doors_are_judged_at_the_minute_of_arrival(demo: Plan, demo_evaluation: Evaluation) -> None:
-    for visit in demo_evaluation.ridden.visits:
+    for visit in demo_evaluation.ridden.timetable.visits:
         if visit.stop is not None:
             served = visit.arrives + timedelta(seconds=round(visit.waited))
             seconds = served.hour * 3600 + served.minute * 60 + served.second
             assert visit.is_open == is_open(main_door(visit.stop).hours, served.weekday(), seconds)
             assert visit.waited <= demo.variants[0].rhythm.wait_most
-    assert any(visit.waited > 0.0 for visit in demo_evaluation.ridden.visits)
+    assert any(visit.waited > 0.0 for visit in demo_evaluation.ridden.timetable.visits)
 
 
 def test_mass_on_each_leg_is_the_sum_of_its_parts(demo: Plan, demo_evaluation: Evaluation) -> None:
     ridden, variant = demo_evaluation.ridden, demo.variants[0]
     for k, load in enumerate(ridden.film):
-        parts = variant.rider.mass + variant.bike.mass + sum(c.mass for c in ridden.carriers)
-        parts += sum(item.total_mass for item in ridden.items)
-        parts += float(ridden.water.leaving[k]) + float(ridden.food.leaving[k]) / variant.supply.food_density
+        parts = variant.rider.mass + variant.bike.mass + sum(c.mass for c in ridden.rig.carriers)
+        parts += sum(item.total_mass for item in ridden.kit.items)
+        parts += (
+            float(ridden.provisions.water.leaving[k])
+            + float(ridden.provisions.food.leaving[k]) / variant.supply.food_density
+        )
         assert load.mass == pytest.approx(parts, rel=1e-9)
-        assert sum(state.water for state in load.carriers) == pytest.approx(float(ridden.water.leaving[k]))
+        assert sum(state.water for state in load.carriers) == pytest.approx(float(ridden.provisions.water.leaving[k]))
 
 
 def test_a_heavier_bike_is_slower_by_about_its_price(demo: Plan, demo_evaluation: Evaluation) -> None:
@@ -84,15 +84,15 @@ def test_a_heavier_bike_is_slower_by_about_its_price(demo: Plan, demo_evaluation
     ridden = evaluate(dry, "a").ridden
     more = (heavier.ledger.moving - ridden.ledger.moving) / 60.0
     # by the clock the extra hours also tire the rider and push a few more segments to walking: up to half again
-    assert ridden.prices.per_kg < more < 1.5 * ridden.prices.per_kg
+    assert ridden.ledger.prices.per_kg < more < 1.5 * ridden.ledger.prices.per_kg
 
 
 def test_prices_are_central_differences_under_the_conditions_of_the_ride(
     demo: Plan, demo_evaluation: Evaluation
 ) -> None:
     ridden = demo_evaluation.ridden
-    setting = make_setting(demo, demo.variants[0], ridden.profile)
-    masses, drags = masses_along(setting, ridden.ride, aboard(ridden))
+    setting = make_setting(demo, demo.variants[0], ridden.way.profile)
+    masses, drags = masses_along(setting, ridden.settled.values())
 
     def moving(mass: float, drag: float) -> float:
         held = ridden.ride.conditions
@@ -101,32 +101,32 @@ def test_prices_are_central_differences_under_the_conditions_of_the_ride(
     step = 0.002
     by_mass = (moving(step, 0.0) - moving(-step, 0.0)) / (2 * step)
     by_drag = (moving(0.0, 1e-4) - moving(0.0, -1e-4)) / 2e-4 * 0.01
-    assert ridden.prices.per_kg == pytest.approx(by_mass, rel=2e-3)
-    assert ridden.prices.per_drag == pytest.approx(by_drag, rel=2e-3)
+    assert ridden.ledger.prices.per_kg == pytest.approx(by_mass, rel=2e-3)
+    assert ridden.ledger.prices.per_drag == pytest.approx(by_drag, rel=2e-3)
 
 
 def test_an_items_weight_is_priced_by_riding_with_and_without_it(demo: Plan, demo_evaluation: Evaluation) -> None:
     ridden = demo_evaluation.ridden
-    setting = make_setting(demo, demo.variants[0], ridden.profile)
-    masses, drags = masses_along(setting, ridden.ride, aboard(ridden))
+    setting = make_setting(demo, demo.variants[0], ridden.way.profile)
+    masses, drags = masses_along(setting, ridden.settled.values())
 
     def moving(mass: float) -> float:
         times, _ = segment_times(setting.course, ridden.ride.conditions, setting.rider, masses + mass, drags)
         return float(times.sum()) / 60.0
 
-    heavy = replace(ridden.items[0], mass=1.0, quantity=1)
-    price = item_price(item=heavy, carrier=None, prices=ridden.prices, mass_curve=ridden.mass_curve)
+    heavy = replace(ridden.kit.items[0], mass=1.0, quantity=1)
+    price = item_price(item=heavy, carrier=None, prices=ridden.ledger.prices, mass_curve=ridden.ledger.mass_curve)
     assert price.weight == pytest.approx(moving(0.0) - moving(-1.0), abs=1e-9)
     # lighter things lie between points of the curve
-    for item in (i for i in ridden.items if i.total_mass > 0.1):
-        price = item_price(item=item, carrier=None, prices=ridden.prices, mass_curve=ridden.mass_curve)
+    for item in (i for i in ridden.kit.items if i.total_mass > 0.1):
+        price = item_price(item=item, carrier=None, prices=ridden.ledger.prices, mass_curve=ridden.ledger.mass_curve)
         assert price.weight == pytest.approx(moving(0.0) - moving(-item.total_mass), rel=0.02)
 
 
 def test_what_stays_at_home_costs_nothing(demo: Plan, demo_evaluation: Evaluation) -> None:
-    shoes = next(item for item in demo_evaluation.ridden.items if item.total_mass > 0.5)
+    shoes = next(item for item in demo_evaluation.ridden.kit.items if item.total_mass > 0.5)
     lighter = evaluate(demo.with_variant(with_places(demo.variants[0], {shoes.id: HOME})), "a").ridden
-    assert shoes not in lighter.items
+    assert shoes not in lighter.kit.items
     assert lighter.ledger.carried < demo_evaluation.ridden.ledger.carried
 
 
@@ -134,12 +134,12 @@ def test_reaching_is_the_days_reaches_over_the_race(demo: Plan, demo_evaluation:
     from stonechat.core.kit.reach import reach_seconds
 
     ridden = demo_evaluation.ridden
-    by_id = {carrier.id: carrier for carrier in ridden.carriers}
-    often = ridden.prices.often
+    by_id = {carrier.id: carrier for carrier in ridden.rig.carriers}
+    often = ridden.ledger.prices.often
     assert 0.0 < often.wet < 0.5 and 0.0 < often.gloved < 0.5 and often.cold > 0.5
     a_day = 0.0
-    for item in ridden.items:
-        carrier = by_id[ridden.places[item.id]]
+    for item in ridden.kit.items:
+        carrier = by_id[ridden.kit.places[item.id]]
         once = reach_seconds(item.access, carrier.access, carrier.open_time) + often.gloved * carrier.gloves_time
         a_day += (
             0.0
@@ -159,10 +159,12 @@ def test_reaching_is_the_days_reaches_over_the_race(demo: Plan, demo_evaluation:
 def test_heat_and_hours_set_the_water(demo_evaluation: Evaluation) -> None:
     ridden = demo_evaluation.ridden
     per_hour = [
-        float(ridden.water.needs[k]) / (leg.moving / 3600.0) for k, leg in enumerate(ridden.legs) if not leg.rest
+        float(ridden.provisions.water.needs[k]) / (leg.moving / 3600.0)
+        for k, leg in enumerate(ridden.timetable.legs)
+        if not leg.rest
     ]
     warm = max(range(len(per_hour)), key=lambda k: per_hour[k])
-    legs = [leg for leg in ridden.legs if not leg.rest]
+    legs = [leg for leg in ridden.timetable.legs if not leg.rest]
     assert legs[warm].temp_high > np.median([leg.temp_high for leg in legs])
     assert all(0.1 < rate <= 0.81 for rate in per_hour)
 
@@ -183,11 +185,11 @@ def test_the_packing_problem_has_everything_that_goes_along(demo: Plan, demo_eva
     inside = {i.id for i in demo.items if i.container}
     assert inside and {item.id for item in problem.items} == along - inside
     assert sum(i.total_mass for i in problem.items) == pytest.approx(
-        sum(i.total_mass for i in demo_evaluation.ridden.items)
+        sum(i.total_mass for i in demo_evaluation.ridden.kit.items)
     )
     assert problem.pins == {"rain-jacket": variant.places["rain-jacket"]}
 
 
 @pytest.mark.parametrize("variant", ["a", "b", "c"])
 def test_every_variant_settles(demo: Plan, variant: str) -> None:
-    assert evaluate(demo, variant).ridden.settled
+    assert evaluate(demo, variant).ridden.timetable.settled

@@ -6,7 +6,7 @@ from datetime import datetime, timedelta
 import numpy as np
 import pytest
 
-from stonechat.core.ledger.state import Ridden
+from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.stops import ALWAYS, Stop
 from stonechat.core.line.track import make_track
 from stonechat.core.plan.beginning import Spoken, begin_plan
@@ -45,14 +45,14 @@ ROOMS = {"school": "rooms", "rise": 7.5 * HOUR, "halt": 21 * HOUR}
 def test_a_room_each_night_is_reached_in_time_left_on_time_and_never_short_of_the_door(plan: Plan) -> None:
     race = ridden(plan, **ROOMS)
     rests = rests_of(race)
-    assert race.settled and len(rests) >= 3
+    assert race.timetable.settled and len(rests) >= 3
     for rest in rests:
         assert rest.stop is not None and rest.stop.id in BEDS  # in a room, not beside the road
         begins, ends = clock_after(race, rest.begins), clock_after(race, rest.ends)
         assert begins.hour < 21 and (ends.hour, ends.minute) == (7, 30)
         assert begins.date() == ends.date() - timedelta(days=1)
         # and it was right to stop: the next room would have been reached too late
-        after = next((v for v in race.visits if v.distance > rest.distance + 1.0), None)
+        after = next((v for v in race.timetable.visits if v.distance > rest.distance + 1.0), None)
         assert after is not None
         riding = after.elapsed - rest.ends
         assert (begins + timedelta(seconds=riding)).hour >= 21 or (begins + timedelta(seconds=riding)).hour < 7
@@ -71,23 +71,26 @@ def test_so_many_kilometres_are_ridden_each_day(plan: Plan, kilometres: float) -
     rests = rests_of(race)
     days = np.diff([0.0, *(rest.distance for rest in rests)])
     assert days == pytest.approx(np.full(days.size, kilometres * 1_000.0), abs=101.0)
-    assert len(rests) == int(race.profile.length // (kilometres * 1_000.0))
+    assert len(rests) == int(race.way.profile.length // (kilometres * 1_000.0))
     assert {clock_after(race, rest.ends).strftime("%H:%M") for rest in rests} == {"06:00"}
     assert all(rest.length >= 5 * HOUR for rest in rests)
 
 
 def test_a_place_is_left_at_its_time_and_a_long_stay_where_one_can_sleep_is_a_rest(plan: Plan) -> None:
     plain = ridden(plan, school="through")
-    at = plain.visits[2]
+    at = plain.timetable.visits[2]
     race = ridden(plan, school="through", leave_at={"inn-205": 8.5 * HOUR})
-    visit = race.visits[2]
+    visit = race.timetable.visits[2]
     assert visit.leaves.strftime("%H:%M") == "08:30" and visit.arrives == at.arrives
-    assert visit.rested > 3 * HOUR and race.visits[3].awake < plain.visits[3].awake
+    assert visit.rested > 3 * HOUR and race.timetable.visits[3].awake < plain.timetable.visits[3].awake
     # an hour more than usual is no rest
     short = ridden(plan, school="through", stays={"inn-205": 1.3 * HOUR})
-    assert short.visits[2].rested == 0.0 and short.visits[3].awake > plain.visits[3].awake
+    assert short.timetable.visits[2].rested == 0.0 and short.timetable.visits[3].awake > plain.timetable.visits[3].awake
     slept = ridden(plan, school="through", stays={"inn-205": 9 * HOUR})
-    assert slept.visits[2].rested == pytest.approx(9 * HOUR - 20 * 60.0) and slept.visits[3].awake < 12 * HOUR
+    assert (
+        slept.timetable.visits[2].rested == pytest.approx(9 * HOUR - 20 * 60.0)
+        and slept.timetable.visits[3].awake < 12 * HOUR
+    )
 
 
 def test_no_night_is_spent_short_of_a_place_chosen_to_sleep_at(plan: Plan) -> None:
@@ -103,7 +106,7 @@ def test_no_night_is_spent_short_of_a_place_chosen_to_sleep_at(plan: Plan) -> No
 
 def test_a_night_late_in_a_long_race_is_slept(plan: Plan) -> None:
     race = ridden(plan, school="distance", day_distance=25_000.0)
-    assert len(rests_of(race)) == int(race.profile.length // 25_000.0) >= 31 - 1
+    assert len(rests_of(race)) == int(race.way.profile.length // 25_000.0) >= 31 - 1
     stays = dict.fromkeys(BEDS, 47 * HOUR)
     slow = ridden(plan, school="window", rise=9 * HOUR, halt=12 * HOUR, stays=stays)
     nights = {rest.index for rest in rests_of(slow)}
@@ -114,7 +117,7 @@ def test_water_drunk_while_resting_at_a_tap_is_not_carried_from_it(plan: Plan) -
     at_the_inn = ridden(plan, school="places", sleep_at={"inn-205": 8 * HOUR})
     through = ridden(plan, school="through")
     # eight hours more at the inn, and the bottles of the leg behind it are those of a rider who slept
-    assert float(at_the_inn.water.needs[3]) < float(through.water.needs[3]) + 0.15
+    assert float(at_the_inn.provisions.water.needs[3]) < float(through.provisions.water.needs[3]) + 0.15
 
 
 def test_a_night_set_by_hand_after_the_thirtieth_is_kept() -> None:

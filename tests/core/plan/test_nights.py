@@ -8,7 +8,7 @@ import pytest
 
 from stonechat.core.line.weather import temperature_at_height
 from stonechat.core.plan.evaluate import Evaluation, evaluate
-from stonechat.core.plan.film import Aboard, masses_along
+from stonechat.core.plan.film import masses_along
 from stonechat.core.plan.nights import NEAR, air_temperature, proposals_for, rests_of
 from stonechat.core.plan.plan import Plan
 from stonechat.core.plan.setting import make_setting
@@ -46,7 +46,7 @@ def test_the_low_of_a_night_is_the_days_low_at_that_height(demo: Plan, demo_eval
 def test_air_is_that_of_the_ride_where_and_when_it_passes(demo_evaluation: Evaluation) -> None:
     ridden = demo_evaluation.ridden
     for segment in range(50, ridden.ride.temps.size, 997):
-        middle = 0.5 * float(ridden.profile.distances[segment] + ridden.profile.distances[segment + 1])
+        middle = 0.5 * float(ridden.way.profile.distances[segment] + ridden.way.profile.distances[segment + 1])
         temp = air_temperature(ridden, middle, float(ridden.ride.clocks[segment]))
         assert temp == pytest.approx(float(ridden.ride.temps[segment]), abs=0.15)
 
@@ -78,7 +78,7 @@ def test_sleeping_at_a_proposed_stop_is_a_rest_there(demo: Plan, demo_evaluation
     first = rests_of(moved)[number]
     assert first.stop is not None and first.stop.id == stop.id
     assert first.length == pytest.approx(6 * 3600.0 + demo.variants[0].rhythm.camp_time)
-    visit = next(v for v in moved.visits if v.stop is not None and v.stop.id == stop.id)
+    visit = next(v for v in moved.timetable.visits if v.stop is not None and v.stop.id == stop.id)
     assert visit.rested == pytest.approx(first.length)
     assert proposals_for(moved, first) == ()  # it is at a bed already
 
@@ -86,16 +86,18 @@ def test_sleeping_at_a_proposed_stop_is_a_rest_there(demo: Plan, demo_evaluation
 def test_the_sky_of_each_day_is_where_the_rider_is_at_noon(demo_evaluation: Evaluation) -> None:
     ridden = demo_evaluation.ridden
     skies = skies_of(ridden)
-    assert [entry.sky.day for entry in skies] == [ridden.start.date() + timedelta(days=k) for k in range(len(skies))]
+    assert [entry.sky.day for entry in skies] == [
+        ridden.way.start.date() + timedelta(days=k) for k in range(len(skies))
+    ]
     at = [entry.distance for entry in skies]
-    assert at == sorted(at) and at[-1] == pytest.approx(ridden.profile.length)
+    assert at == sorted(at) and at[-1] == pytest.approx(ridden.way.profile.length)
     for entry in skies[:-1]:
         sky = entry.sky
         assert sky.dawn and sky.sunrise and sky.sunset and sky.dusk
         assert sky.dawn < sky.sunrise < sky.sunset < sky.dusk
         noon = sky.sunrise.replace(hour=12, minute=0, second=0, microsecond=0)
         assert float(
-            np.interp(elapsed_at(ridden, noon), ridden.ride.clocks, ridden.profile.distances)
+            np.interp(elapsed_at(ridden, noon), ridden.ride.clocks, ridden.way.profile.distances)
         ) == pytest.approx(entry.distance, abs=1.0)
 
 
@@ -116,7 +118,7 @@ def test_what_ifs_go_the_way_they_must(changes: dict[str, tuple[float, float]]) 
 def test_a_kilogram_by_the_clock_costs_its_price_and_the_tiredness_of_longer_hours(
     changes: dict[str, tuple[float, float]], demo_evaluation: Evaluation
 ) -> None:
-    price = demo_evaluation.ridden.prices.per_kg
+    price = demo_evaluation.ridden.ledger.prices.per_kg
     # the day that rains ends by the clock: a little later or earlier there is a little less or more of it
     assert 0.85 * price < changes["kg+"][0] < 1.4 * price
 
@@ -141,8 +143,8 @@ def test_a_nap_on_the_first_morning_counts_to_the_first_night(demo: Plan) -> Non
 
 def test_a_thousandth_of_rolling_costs_what_riding_again_says(demo: Plan, demo_evaluation: Evaluation) -> None:
     ridden = demo_evaluation.ridden
-    setting = make_setting(demo, demo.variants[0], ridden.profile)
-    masses, drags = masses_along(setting, ridden.ride, Aboard(water=ridden.water, food=ridden.food))
+    setting = make_setting(demo, demo.variants[0], ridden.way.profile)
+    masses, drags = masses_along(setting, ridden.settled.values())
 
     def moving(change: float) -> float:
         held = ridden.ride.conditions
@@ -150,4 +152,4 @@ def test_a_thousandth_of_rolling_costs_what_riding_again_says(demo: Plan, demo_e
         return float(segment_times(setting.course, softer, setting.rider, masses, drags)[0].sum()) / 60.0
 
     central = (moving(2e-6) - moving(-2e-6)) / 4e-6 * 0.001
-    assert ridden.minutes_per_rolling == pytest.approx(central, rel=2e-3)
+    assert ridden.ledger.minutes_per_rolling == pytest.approx(central, rel=2e-3)

@@ -60,11 +60,11 @@ def test_an_empty_dry_bag_keeps_things_dry_in_an_open_carrier_and_is_opened_each
     with_bag, without = evaluate(plan, "a"), evaluate(wet, "a")
     assert not [f for f in with_bag.findings if f.code == "dry" and f.subject == "q"]
     assert [f.state for f in without.findings if f.code == "dry" and f.subject == "q"] == ["broken"]
-    days = with_bag.ridden.prices.days
+    days = with_bag.ridden.ledger.prices.days
     more = with_bag.ridden.ledger.minutes("reach") - without.ridden.ledger.minutes("reach")
     assert more == pytest.approx(2.0 * LINER_TIME * days / 60.0, abs=0.1)
     problem = packing_problem(plan, plan.variants[0], with_bag.ridden)
-    now = dict(with_bag.ridden.places)
+    now = dict(with_bag.ridden.kit.places)
     dry, damp = (" ".join(judge(problem, {**now, "b": place}).broken) for place in ("cage", "seat"))
     assert "quilt in open cage" not in dry and "quilt in open cage: would get wet" in damp
 
@@ -100,5 +100,5 @@ def test_only_things_marked_maybe_and_not_protected_may_stay_and_jobs_never_cut_
 
 def test_reaching_by_leg_adds_up_to_the_ledgers(demo_evaluation: Evaluation) -> None:
     ridden = demo_evaluation.ridden
-    by_leg = [ridden.clock.reach_share * leg.moving / 60.0 for leg in ridden.legs]
+    by_leg = [ridden.timetable.clock.reach_share * leg.moving / 60.0 for leg in ridden.timetable.legs]
     assert sum(by_leg) == pytest.approx(ridden.ledger.minutes("reach"), abs=SECOND)

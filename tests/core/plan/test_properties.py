@@ -72,9 +72,9 @@ def test_minutes_sum_and_nothing_is_lost(plan: Plan) -> None:
     assert np.isfinite(ridden.ride.times).all() and (ridden.ride.times > 0).all()
     assert (np.diff(ridden.ride.clocks) > 0).all()
     carried = sum(item.total_mass for item in plan.items if plan.variants[0].places.get(item.id) != HOME)
-    fixed = plan.variants[0].rider.mass + plan.variants[0].bike.mass + sum(c.mass for c in ridden.carriers)
+    fixed = plan.variants[0].rider.mass + plan.variants[0].bike.mass + sum(c.mass for c in ridden.rig.carriers)
     for k, load in enumerate(ridden.film):
-        water, food = float(ridden.water.leaving[k]), float(ridden.food.leaving[k]) / 4_000.0
+        water, food = float(ridden.provisions.water.leaving[k]), float(ridden.provisions.food.leaving[k]) / 4_000.0
         assert load.mass == pytest.approx(fixed + carried + water + food, rel=1e-9)
         assert load.balance.front_force + load.balance.rear_force == pytest.approx(load.mass * 9.80665)
 
@@ -83,10 +83,10 @@ def test_minutes_sum_and_nothing_is_lost(plan: Plan) -> None:
 @settings(max_examples=40)
 def test_levels_stay_within_what_can_be_carried(plan: Plan) -> None:
     ridden = evaluate(plan, "a").ridden
-    for levels in (ridden.water, ridden.food):
+    for levels in (ridden.provisions.water, ridden.provisions.food):
         assert (levels.arriving >= -1e-9).all() and (levels.short >= 0.0).all()
         assert np.allclose(levels.leaving - levels.needs, levels.arriving - levels.short)
-    assert (ridden.water.leaving <= ridden.water_capacity + 1e-9).all()
+    assert (ridden.provisions.water.leaving <= ridden.provisions.capacity + 1e-9).all()
     for load in ridden.film:
         for state in load.carriers:
             assert state.water <= state.carrier.capacity * 1000.0 + 1e-9

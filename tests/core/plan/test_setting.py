@@ -123,14 +123,14 @@ def long_way_east() -> Plan:
 def test_clocks_are_those_of_the_place_and_the_sun_meets_whoever_rides_towards_it() -> None:
     plan = long_way_east()
     ridden = evaluate(plan, "a").ridden
-    assert ridden.visits[-1].arrives.tzinfo == ZoneInfo("Etc/GMT+2")
+    assert ridden.timetable.visits[-1].arrives.tzinfo == ZoneInfo("Etc/GMT+2")
     # a degree further east the sun rises four minutes earlier by the same clock
-    rises = ridden.clock.sunrises[0]
+    rises = ridden.timetable.clock.sunrises[0]
     assert (rises[0] - rises[-1]) / 60.0 == pytest.approx(4.0 * 8.1, abs=1.0)
     further = replace(plan, line=replace(plan.line, track=make_track(
         np.zeros(12_001), np.linspace(-34.0, -21.0, 12_001), np.zeros(12_001)
     )))  # fmt: skip
-    last = evaluate(further, "a").ridden.visits[-1].arrives
+    last = evaluate(further, "a").ridden.timetable.visits[-1].arrives
     assert last.tzinfo == ZoneInfo("Etc/GMT+1")
     begun = datetime(2027, 3, 20, 6, 0, tzinfo=ZoneInfo("Etc/GMT+2"))
     assert (last - begun).total_seconds() == pytest.approx(evaluate(further, "a").ridden.ledger.finish, abs=1.0)

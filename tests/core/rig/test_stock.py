@@ -75,7 +75,7 @@ def test_a_rider_gets_off_where_the_smallest_gear_cannot_be_turned() -> None:
 def test_tubes_puncture_more_and_want_tubes_where_sealant_wants_plugs() -> None:
     bike = usual_bike("drop_rigid", "m")
     with_tubes = evaluate(short_plan(replace(bike, tubeless=False)), "a").ridden
-    assert with_tubes.punctures == pytest.approx(2.5 * evaluate(short_plan(bike), "a").ridden.punctures)
+    assert with_tubes.way.punctures == pytest.approx(2.5 * evaluate(short_plan(bike), "a").ridden.way.punctures)
     tubes, sealant = Demands(tubeless=False), Demands(tubeless=True)
     assert JOBS["plug"].ask(tubes) is None and JOBS["sealant"].ask(tubes._replace(km=1_000.0)) is None
     assert JOBS["plug"].ask(sealant) is not None

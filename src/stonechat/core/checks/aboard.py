@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from functools import partial
 
 from stonechat.core.checks.check import Check
-from stonechat.core.ledger.state import Ridden
+from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.numerics.findings import Finding
 
 WARMTH = frozenset(
@@ -28,7 +28,7 @@ def jobs_done(ridden: Ridden, *, code: str, title: str, jobs: frozenset[str]) ->
     """Whether every job of a kind that this race asks for is done by something aboard."""
     asked = [entry for entry in ridden.coverage if entry.job.key in jobs and entry.asked is not None]
     missing = [entry for entry in asked if entry.state == "missing"]
-    if not asked or not ridden.items:  # an empty kit is one finding, not one for each job
+    if not asked or not ridden.kit.items:  # an empty kit is one finding, not one for each job
         return
     if not missing:
         twice = sum(1 for entry in asked if entry.state == "several")

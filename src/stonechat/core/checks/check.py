@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
-from stonechat.core.ledger.state import Ridden
+from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.numerics.findings import Finding
 
 

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from stonechat.core.checks.check import Check
-from stonechat.core.ledger.state import Ridden
+from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.stops import DAY
 from stonechat.core.numerics.findings import Finding
 
@@ -16,7 +16,7 @@ SAME_CLOCK = 1.5 * 3600.0  # s by which a rider's clock may differ from that of 
 
 def walls(ridden: Ridden) -> Iterator[Finding]:
     """Stretches so steep that their heights are in doubt."""
-    profile = ridden.profile
+    profile = ridden.way.profile
     starts = profile.distances[profile.distances <= profile.length - WALL_LENGTH]
     heights = np.interp(starts, profile.distances, profile.heights)
     rises = np.interp(starts + WALL_LENGTH, profile.distances, profile.heights) - heights
@@ -39,8 +39,8 @@ def walls(ridden: Ridden) -> Iterator[Finding]:
 
 def seen_to_the_end(ridden: Ridden) -> Iterator[Finding]:
     """Whether nights, doors and weather are looked at to the end."""
-    days = int(ridden.clock.wet.size)
-    over = (ridden.clock.start_of_day + ridden.ledger.finish) / DAY - days
+    days = int(ridden.timetable.clock.wet.size)
+    over = (ridden.timetable.clock.start_of_day + ridden.ledger.finish) / DAY - days
     if over > 0.0:
         yield Finding(
             code="long",
@@ -56,13 +56,13 @@ def seen_to_the_end(ridden: Ridden) -> Iterator[Finding]:
 
 def clock_of_the_place(ridden: Ridden) -> Iterator[Finding]:
     """Whether the rider's clock is that of the place."""
-    if abs(ridden.clock_off) > SAME_CLOCK:
+    if abs(ridden.way.clock_off) > SAME_CLOCK:
         yield Finding(
             code="zone",
             state="tight",
             title="Clock of another place",
-            sentence=f"Your start is given in {ridden.start.tzinfo}; the clocks where the course begins are "
-            f"{abs(ridden.clock_off) / 3600:.3g} h {'ahead of' if ridden.clock_off > 0 else 'behind'} that. "
+            sentence=f"Your start is given in {ridden.way.start.tzinfo}; the clocks where the course begins are "
+            f"{abs(ridden.way.clock_off) / 3600:.3g} h {'ahead of' if ridden.way.clock_off > 0 else 'behind'} that. "
             "Set the time zone of the place, if it is not meant so.",
             margin=0.0,
             unit="h",

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from stonechat.core.checks.check import Check
-from stonechat.core.ledger.state import Ridden
+from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.stops import DAY
 from stonechat.core.numerics.findings import Finding, state_of
 
@@ -21,7 +21,7 @@ def hours_awake(ridden: Ridden) -> Iterator[Finding]:
     segment = int(ridden.ride.awake.argmax())
     awake = float(ridden.ride.awake[segment])
     margin = (AWAKE_MOST - awake) / 3600.0
-    km = float(ridden.profile.distances[segment]) / 1000.0
+    km = float(ridden.way.profile.distances[segment]) / 1000.0
     caution = " Stop when you are drowsy; sleep before you ride on." if awake >= AWAKE_TIGHT else ""
     yield Finding(
         code="awake",
@@ -38,10 +38,10 @@ def hours_awake(ridden: Ridden) -> Iterator[Finding]:
 def small_hours(ridden: Ridden) -> Iterator[Finding]:
     """Riding through the body clock's low after a long day."""
     ride = ridden.ride
-    time_of_day = (ridden.clock.start_of_day + ride.clocks[:-1]) % DAY
+    time_of_day = (ridden.timetable.clock.start_of_day + ride.clocks[:-1]) % DAY
     tired = (time_of_day >= LOW_FROM) & (time_of_day < LOW_TO) & (ride.awake > LOW_AWAKE)
     hours = float(ride.times[tired].sum()) / 3600.0
-    where = f" First at km {float(ridden.profile.distances[int(tired.argmax())]) / 1000:.0f}." if hours else ""
+    where = f" First at km {float(ridden.way.profile.distances[int(tired.argmax())]) / 1000:.0f}." if hours else ""
     yield Finding(
         code="small-hours",
         state="tight" if hours > 0.25 else "fine",
@@ -56,10 +56,10 @@ def small_hours(ridden: Ridden) -> Iterator[Finding]:
 
 def rooms_reached(ridden: Ridden) -> Iterator[Finding]:
     """Whether rooms are reached before their latest arrival."""
-    halts, ride = ridden.clock.halts, ridden.ride
+    halts, ride = ridden.timetable.clock.halts, ridden.ride
     late = []
     for k in np.flatnonzero(halts.is_room & (ride.stop_rests > 0.0)).tolist():
-        begins = ridden.clock.start_of_day + float(ride.departures[k] - ride.stop_rests[k])
+        begins = ridden.timetable.clock.start_of_day + float(ride.departures[k] - ride.stop_rests[k])
         ends = begins + float(ride.stop_rests[k])
         evenings = halts.latest_times[halts.latest_times < ends]
         if evenings.size and begins > float(evenings[-1]):
@@ -81,12 +81,12 @@ def rooms_reached(ridden: Ridden) -> Iterator[Finding]:
     yield Finding(
         code="rooms",
         state="broken" if over > LATE else "tight",
-        title=f"Room at {ridden.stops[k].name}",
-        sentence=f"You reach it on {ridden.visits[k].arrives:%a %H:%M}, {over / 3600:.1f} h after your latest arrival. "
-        "Tell them, start earlier, or take the room before it.",
+        title=f"Room at {ridden.way.stops[k].name}",
+        sentence=f"You reach it on {ridden.timetable.visits[k].arrives:%a %H:%M}, "
+        f"{over / 3600:.1f} h after your latest arrival. Tell them, start earlier, or take the room before it.",
         margin=-over / 3600.0 if over > LATE else 0.0,
         unit="h",
-        subject=ridden.stops[k].id,
+        subject=ridden.way.stops[k].id,
         room="rhythm",
     )
 

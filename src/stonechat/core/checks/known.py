@@ -3,15 +3,15 @@
 from collections.abc import Iterator
 
 from stonechat.core.checks.check import Check
-from stonechat.core.ledger.state import Ridden
+from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.numerics.findings import Finding
 
 
 def taken_for_granted(ridden: Ridden) -> Iterator[Finding]:
     """Whether rider, start, nights, bike and weather are the rider's own."""
-    if not ridden.assumed:
+    if not ridden.said.assumed:
         return
-    words = [words for _, words in ridden.assumed]
+    words = [words for _, words in ridden.said.assumed]
     listed = words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}"
     yield Finding(
         code="assumed",
@@ -20,13 +20,13 @@ def taken_for_granted(ridden: Ridden) -> Iterator[Finding]:
         sentence=f"Until you say otherwise the plan stands on {listed}. Every figure moves with them.",
         margin=0.0,
         unit="figures",
-        room=ridden.assumed[0][0],
+        room=ridden.said.assumed[0][0],
     )
 
 
 def kit_named(ridden: Ridden) -> Iterator[Finding]:
     """Whether there is a kit at all."""
-    if not ridden.items:
+    if not ridden.kit.items:
         yield Finding(
             code="kit",
             state="tight",

@@ -2,7 +2,7 @@
 
 from stonechat.core.checks import aboard, balance, course, hours, known, rig, room, rules, supply, together
 from stonechat.core.checks.check import Check
-from stonechat.core.ledger.state import Ridden
+from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.numerics.findings import STATES, Finding
 
 

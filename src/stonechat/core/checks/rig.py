@@ -3,15 +3,15 @@
 from collections.abc import Iterator
 
 from stonechat.core.checks.check import Check
-from stonechat.core.ledger.state import Ridden
+from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.numerics.findings import Finding
 from stonechat.core.rig.clearance import clearances
 
 
 def _found(ridden: Ridden, code: str, *kinds: str) -> Iterator[Finding]:
     """Yield what is not fine, or one sentence on the least margin where all is."""
-    entries = [entry for entry in clearances(ridden.bike, ridden.carriers) if entry.code in kinds]
-    names = {carrier.id: carrier.name for carrier in ridden.carriers}
+    entries = [entry for entry in clearances(ridden.rig.bike, ridden.rig.carriers) if entry.code in kinds]
+    names = {carrier.id: carrier.name for carrier in ridden.rig.carriers}
     wrong = [entry for entry in entries if entry.state != "fine"]
     least = min(entries, key=lambda entry: entry.margin, default=None)
     for entry in wrong or ([least] if least else []):

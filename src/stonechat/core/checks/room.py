@@ -4,14 +4,15 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from stonechat.core.checks.check import Check
-from stonechat.core.ledger.state import CarrierState, Ridden
+from stonechat.core.ledger.loaded import CarrierState
+from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.load.problem import why_not
 from stonechat.core.numerics.findings import Finding, state_of
 
 
 def _fullest(ridden: Ridden) -> Iterator[tuple[int, CarrierState]]:
     """Yield each carrier that holds things on the leg on which it is fullest."""
-    for k in range(len(ridden.carriers)):
+    for k in range(len(ridden.rig.carriers)):
         leg = max(range(len(ridden.film)), key=lambda j: ridden.film[j].carriers[k].volume)
         state = ridden.film[leg].carriers[k]
         if "items" in state.carrier.takes or "food" in state.carrier.takes:
@@ -28,7 +29,7 @@ def everything_has_a_place(ridden: Ridden) -> Iterator[Finding]:
         title=f"{len(loose)} things without a place" if loose else "Everything has a place",
         sentence=f"{names}. Place them, pack them, or leave them at home."
         if loose
-        else f"All {len(ridden.items)} things ride somewhere.",
+        else f"All {len(ridden.kit.items)} things ride somewhere.",
         margin=-float(len(loose)),
         unit="things",
     )
@@ -48,7 +49,7 @@ def volume(ridden: Ridden) -> Iterator[Finding]:
             if found == "broken"
             else f"{state.carrier.name}: nearly full",
             sentence=f"{state.volume * 1000:.1f} of {state.carrier.capacity * 1000:.1f} l leaving "
-            f"{ridden.legs[leg].start_name}." + (" Move something out." if found == "broken" else ""),
+            f"{ridden.timetable.legs[leg].start_name}." + (" Move something out." if found == "broken" else ""),
             margin=margin,
             unit="l",
             subject=state.carrier.id,
@@ -57,7 +58,7 @@ def volume(ridden: Ridden) -> Iterator[Finding]:
 
 def load_limit(ridden: Ridden) -> Iterator[Finding]:
     """Carriers over or near the maker's load limit."""
-    for k in range(len(ridden.carriers)):
+    for k in range(len(ridden.rig.carriers)):
         leg = max(range(len(ridden.film)), key=lambda j: ridden.film[j].carriers[k].mass)
         state = ridden.film[leg].carriers[k]
         margin = state.carrier.load_limit - state.mass
@@ -71,7 +72,7 @@ def load_limit(ridden: Ridden) -> Iterator[Finding]:
             if found == "broken"
             else f"{state.carrier.name}: near its limit",
             sentence=f"{state.mass:.2f} of {state.carrier.load_limit:.2f} kg leaving "
-            f"{ridden.legs[leg].start_name}. The maker's limit comes first.",
+            f"{ridden.timetable.legs[leg].start_name}. The maker's limit comes first.",
             margin=margin,
             unit="kg",
             subject=state.carrier.id,
@@ -79,9 +80,9 @@ def load_limit(ridden: Ridden) -> Iterator[Finding]:
 
 
 def _static(ridden: Ridden, code: str, *codes: str) -> Iterator[Finding]:
-    by_id = {carrier.id: carrier for carrier in ridden.carriers}
-    for item in ridden.items:
-        carrier = by_id.get(ridden.places.get(item.id, ""))
+    by_id = {carrier.id: carrier for carrier in ridden.rig.carriers}
+    for item in ridden.kit.items:
+        carrier = by_id.get(ridden.kit.places.get(item.id, ""))
         refusal = why_not(item, carrier) if carrier is not None else None
         if refusal is not None and refusal.code == "dry" and item.id in ridden.lined:
             refusal = why_not(replace(item, keep_dry=False), carrier) if carrier is not None else None

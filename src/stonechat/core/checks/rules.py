@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from stonechat.core.checks.check import Check
 from stonechat.core.kit.item import Item
-from stonechat.core.ledger.state import Ridden
+from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.rules import forbidden_things, missing_things
 from stonechat.core.numerics.findings import Finding, state_of
 from stonechat.core.supply.carry import cannot_be_missed
@@ -19,7 +19,7 @@ def _late_words(hours: float) -> str:
 
 def cut_offs(ridden: Ridden) -> Iterator[Finding]:
     """The checkpoint with the least to spare, and the time limit."""
-    timed = [visit for visit in ridden.visits[:-1] if visit.margin is not None]
+    timed = [visit for visit in ridden.timetable.visits[:-1] if visit.margin is not None]
     if timed:
         visit = min(timed, key=lambda v: v.margin or 0.0)
         hours = (visit.margin or 0.0) / 3600.0
@@ -34,7 +34,7 @@ def cut_offs(ridden: Ridden) -> Iterator[Finding]:
             subject=visit.stop.id if visit.stop else "",
             room="rhythm",
         )
-    last = ridden.visits[-1]
+    last = ridden.timetable.visits[-1]
     if last.margin is not None:
         hours = last.margin / 3600.0
         yield Finding(
@@ -51,15 +51,15 @@ def cut_offs(ridden: Ridden) -> Iterator[Finding]:
 
 def start_allowed(ridden: Ridden) -> Iterator[Finding]:
     """Whether the rider starts no earlier than the race."""
-    if ridden.rules.start is None:
+    if ridden.way.rules.start is None:
         return
-    hours = (ridden.start.replace(tzinfo=None) - ridden.rules.start).total_seconds() / 3600.0
+    hours = (ridden.way.start.replace(tzinfo=None) - ridden.way.rules.start).total_seconds() / 3600.0
     if hours < 0.0:
         yield Finding(
             code="start",
             state="broken",
             title="Start before the race",
-            sentence=f"You start {-hours:.1f} h before the race does, on {ridden.rules.start:%a %d %B %H:%M}.",
+            sentence=f"You start {-hours:.1f} h before the race does, on {ridden.way.rules.start:%a %d %B %H:%M}.",
             margin=hours,
             unit="h",
             room="rhythm",
@@ -68,10 +68,10 @@ def start_allowed(ridden: Ridden) -> Iterator[Finding]:
 
 def compulsory_kit(ridden: Ridden) -> Iterator[Finding]:
     """Whether every compulsory thing is carried."""
-    if not ridden.rules.compulsory:
+    if not ridden.way.rules.compulsory:
         return
-    missing = missing_things(ridden.rules, [item.name for item in ridden.items])
-    found = len(ridden.rules.compulsory) - len(missing)
+    missing = missing_things(ridden.way.rules, [item.name for item in ridden.kit.items])
+    found = len(ridden.way.rules.compulsory) - len(missing)
     yield Finding(
         code="compulsory",
         state="broken" if missing else "fine",
@@ -87,16 +87,16 @@ def compulsory_kit(ridden: Ridden) -> Iterator[Finding]:
 
 def forbidden_kit(ridden: Ridden) -> Iterator[Finding]:
     """Whether anything goes along that the rules forbid."""
-    if not ridden.rules.forbidden:
+    if not ridden.way.rules.forbidden:
         return
-    found = forbidden_things(ridden.rules, [item.name for item in ridden.items])
+    found = forbidden_things(ridden.way.rules, [item.name for item in ridden.kit.items])
     yield Finding(
         code="forbidden",
         state="broken" if found else "fine",
         title="Forbidden by the rules",
         sentence=f"Carried against the rules: {', '.join(found)}. Leave it at home."
         if found
-        else f"Nothing that is carried is called {' or '.join(ridden.rules.forbidden)}.",
+        else f"Nothing that is carried is called {' or '.join(ridden.way.rules.forbidden)}.",
         margin=-float(len(found)),
         unit="things",
         room="kit",
@@ -106,10 +106,10 @@ def forbidden_kit(ridden: Ridden) -> Iterator[Finding]:
 def boxes_hold(ridden: Ridden) -> Iterator[Finding]:
     """Whether what is taken from a drop box may be in it: a box site, its size, its mass."""
     sent: dict[str, list[Item]] = {}
-    for item in ridden.items:
-        if item.id in ridden.joins:
-            sent.setdefault(ridden.joins[item.id], []).append(item)
-    sites = {stop.id: stop for stop in ridden.stops}
+    for item in ridden.kit.items:
+        if item.id in ridden.kit.joins:
+            sent.setdefault(ridden.kit.joins[item.id], []).append(item)
+    sites = {stop.id: stop for stop in ridden.way.stops}
     for stop_id, things in sent.items():
         stop = sites.get(stop_id)
         names = ", ".join(item.name for item in things[:3]) + (" …" if len(things) > 3 else "")
@@ -119,8 +119,8 @@ def boxes_hold(ridden: Ridden) -> Iterator[Finding]:
             margin, unit = -float(len(things)), "things"
         else:
             volume, mass = sum(i.volume * i.quantity for i in things), sum(i.total_mass for i in things)
-            room = stop.box_volume if stop.box_volume is not None else ridden.rules.box_volume
-            most = stop.box_mass if stop.box_mass is not None else ridden.rules.box_mass
+            room = stop.box_volume if stop.box_volume is not None else ridden.way.rules.box_volume
+            most = stop.box_mass if stop.box_mass is not None else ridden.way.rules.box_mass
             if room is not None and volume > room:
                 wrong = f"{1000 * volume:.1f} l are sent ahead; the box holds {1000 * room:.1f} l."
                 margin, unit = 1000.0 * (room - volume), "l"
@@ -143,8 +143,10 @@ def boxes_hold(ridden: Ridden) -> Iterator[Finding]:
 
 def drop_boxes_allowed(ridden: Ridden) -> Iterator[Finding]:
     """Whether drop boxes are counted on where the rules allow none."""
-    boxes = [stop.name for stop in ridden.stops if "drop_box" in stop.offers or stop.id in ridden.joins.values()]
-    if boxes and not ridden.rules.drop_boxes:
+    boxes = [
+        stop.name for stop in ridden.way.stops if "drop_box" in stop.offers or stop.id in ridden.kit.joins.values()
+    ]
+    if boxes and not ridden.way.rules.drop_boxes:
         yield Finding(
             code="drop-box",
             state="broken",
@@ -158,8 +160,8 @@ def drop_boxes_allowed(ridden: Ridden) -> Iterator[Finding]:
 
 def stops_relied_on(ridden: Ridden) -> Iterator[Finding]:
     """Stops that cannot be missed and are not believed in."""
-    must = cannot_be_missed(ridden.water, ridden.water_capacity)
-    for k, stop in enumerate(ridden.stops):
+    must = cannot_be_missed(ridden.provisions.water, ridden.provisions.capacity)
+    for k, stop in enumerate(ridden.way.stops):
         if must[k + 1] and stop.confidence < SURE:
             yield Finding(
                 code="doubtful-stop",

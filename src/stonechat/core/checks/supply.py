@@ -2,29 +2,32 @@
 
 from collections.abc import Iterator
 
+import numpy as np
+
 from stonechat.core.checks.check import Check
-from stonechat.core.ledger.state import Ridden
+from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.stops import FOOD_OFFERS, OFFERS, WATER_OFFERS, wait_words
 from stonechat.core.numerics.findings import Finding, state_of
 from stonechat.core.supply.carry import Levels
 
 
 def _worst_leg(levels: Levels) -> int:
-    margins = levels.leaving - levels.needs
-    return int(margins.argmin())
+    """Return the leg with least to spare; of several the one that needs most, whatever the last digits say."""
+    margins = np.round(levels.leaving - levels.needs, 6)
+    return int(np.lexsort((-levels.needs, margins))[0])
 
 
 def water_enough(ridden: Ridden) -> Iterator[Finding]:
     """The leg on which water is shortest."""
-    leg = ridden.legs[_worst_leg(ridden.water)]
-    has, needs = float(ridden.water.leaving[leg.index]), float(ridden.water.needs[leg.index])
+    leg = ridden.timetable.legs[_worst_leg(ridden.provisions.water)]
+    has, needs = float(ridden.provisions.water.leaving[leg.index]), float(ridden.provisions.water.needs[leg.index])
     margin = has - needs
-    wanted = float(ridden.water.until[leg.index])
-    room = ridden.water_capacity
+    wanted = float(ridden.provisions.water.until[leg.index])
+    room = ridden.provisions.capacity
     advice = f"All bottles together hold {room:.1f} l." if wanted > room else f"Leave with {wanted:.1f} l."
     yield Finding(
         code="water",
-        state=state_of(margin + 1e-9, 0.8 * ridden.reserve),
+        state=state_of(margin + 1e-9, 0.8 * ridden.provisions.reserve),
         title=f"Water from {leg.start_name} to {leg.end_name}",
         sentence=f"{has:.1f} l aboard, {needs:.1f} l needed for {(leg.end - leg.start) / 1000:.0f} km and "
         f"{leg.elapsed / 3600:.1f} h. {advice}",
@@ -37,14 +40,14 @@ def water_enough(ridden: Ridden) -> Iterator[Finding]:
 
 def food_enough(ridden: Ridden) -> Iterator[Finding]:
     """The leg on which food is shortest."""
-    leg = ridden.legs[_worst_leg(ridden.food)]
-    has, needs = float(ridden.food.leaving[leg.index]), float(ridden.food.needs[leg.index])
+    leg = ridden.timetable.legs[_worst_leg(ridden.provisions.food)]
+    has, needs = float(ridden.provisions.food.leaving[leg.index]), float(ridden.provisions.food.needs[leg.index])
     yield Finding(
         code="food",
         state=state_of(has - needs + 1e-6, 100.0),
         title=f"Food from {leg.start_name} to {leg.end_name}",
         sentence=f"{has:,.0f} kcal aboard, {needs:,.0f} kcal needed. "
-        f"Leave with {float(ridden.food.until[leg.index]):,.0f} kcal.",
+        f"Leave with {float(ridden.provisions.food.until[leg.index]):,.0f} kcal.",
         margin=has - needs,
         unit="kcal",
         subject=str(leg.index),
@@ -58,7 +61,7 @@ def food_has_room(ridden: Ridden) -> Iterator[Finding]:
     over = ridden.film[worst].food_left_over * 1000.0
     free = min(_food_room(ridden, k) for k in range(len(ridden.film)))
     margin = -over if over > 1e-6 else free
-    name = ridden.legs[worst].start_name
+    name = ridden.timetable.legs[worst].start_name
     yield Finding(
         code="food-room",
         state=state_of(margin, 0.3),
@@ -78,7 +81,7 @@ def _food_room(ridden: Ridden, leg: int) -> float:
 
 def open_when_reached(ridden: Ridden) -> Iterator[Finding]:
     """Stops that give water or food and are shut on arrival."""
-    for visit in ridden.visits:
+    for visit in ridden.timetable.visits:
         stop = visit.stop
         if stop is None:
             continue
@@ -102,7 +105,7 @@ def open_when_reached(ridden: Ridden) -> Iterator[Finding]:
 
 def hours_known(ridden: Ridden) -> Iterator[Finding]:
     """Stops whose food is counted on though nobody knows when they are open."""
-    doubted = [v for v in ridden.visits if v.stop and not v.is_known and v.gives & FOOD_OFFERS]
+    doubted = [v for v in ridden.timetable.visits if v.stop and not v.is_known and v.gives & FOOD_OFFERS]
     if not doubted:
         return
     names = ", ".join(f"{v.name} ({v.arrives:%a %H:%M})" for v in doubted[:4]) + (" …" if len(doubted) > 4 else "")

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from stonechat.core.checks.check import Check
 from stonechat.core.kit.item import Item
-from stonechat.core.ledger.state import Ridden
+from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.load.order import camp_order_kept
 from stonechat.core.load.together import RULES
 from stonechat.core.load.together.bags import CampTogether
@@ -41,16 +41,16 @@ def check_of(kind: type[Rule]) -> Check:
 
 def _own_order(ridden: Ridden, carrier_id: str) -> list[Item]:
     """Return what the rider has put in an order of their own in a carrier, from its mouth inwards."""
-    by_id = {item.id: item for item in ridden.items if ridden.places.get(item.id) == carrier_id}
-    return [by_id[key] for key in ridden.orders.get(carrier_id, ()) if key in by_id]
+    by_id = {item.id: item for item in ridden.kit.items if ridden.kit.places.get(item.id) == carrier_id}
+    return [by_id[key] for key in ridden.kit.orders.get(carrier_id, ()) if key in by_id]
 
 
 def under_the_tools(ridden: Ridden, said: tuple[Finding, ...]) -> Iterator[Finding]:
     """Whether the first answer lies under the tools in an order of the rider's own."""
     if not said or said[0].state != "fine":
         return
-    item = next((item for item in ridden.items if item.id == said[0].subject), None)
-    carrier = next((c for c in ridden.carriers if item and c.id == ridden.places.get(item.id)), None)
+    item = next((item for item in ridden.kit.items if item.id == said[0].subject), None)
+    carrier = next((c for c in ridden.rig.carriers if item and c.id == ridden.kit.places.get(item.id)), None)
     order = _own_order(ridden, carrier.id) if carrier else []
     above = [other for other in order[: order.index(item)] if other.category == "tools"] if item in order else []
     if item and carrier and above:
@@ -67,7 +67,7 @@ def under_the_tools(ridden: Ridden, said: tuple[Finding, ...]) -> Iterator[Findi
 
 def camp_order(ridden: Ridden, said: tuple[Finding, ...]) -> Iterator[Finding]:
     """Whether the rider's own order brings shelter and mat out before the bed."""
-    for carrier in ridden.carriers:
+    for carrier in ridden.rig.carriers:
         if not camp_order_kept(_own_order(ridden, carrier.id)):
             yield Finding(
                 code=CampTogether.code,
@@ -82,9 +82,9 @@ def camp_order(ridden: Ridden, said: tuple[Finding, ...]) -> Iterator[Finding]:
 
 def may_be_lost(ridden: Ridden, said: tuple[Finding, ...]) -> Iterator[Finding]:
     """What rides where things get lost, though no race hangs on it."""
-    by_id = {carrier.id: carrier for carrier in ridden.carriers}
-    for item in ridden.items:
-        carrier = by_id.get(ridden.places.get(item.id, ""))
+    by_id = {carrier.id: carrier for carrier in ridden.rig.carriers}
+    for item in ridden.kit.items:
+        carrier = by_id.get(ridden.kit.places.get(item.id, ""))
         ends = item.roles & STRANDS or item.need == "must"
         if carrier is not None and carrier.loss == "high" and not item.worn and not ends:
             yield Finding(
@@ -104,16 +104,16 @@ BESIDE = {FirstAnswer: under_the_tools, CampTogether: camp_order, NotLost: may_b
 
 def cables_free(ridden: Ridden) -> Iterator[Finding]:
     """Whether cables and brake levers were tried with full bags on the bars."""
-    hung = [carrier for carrier in ridden.carriers if carrier.place in TURNING]
+    hung = [carrier for carrier in ridden.rig.carriers if carrier.place in TURNING]
     words = "Full bags pull cables and stop levers: turn the bars from end to end loaded, pull both brakes"
     yield from _tried(ridden, "cables", hung, "Cables and brakes", words)
 
 
 def straps_taped(ridden: Ridden) -> Iterator[Finding]:
     """Whether the frame is taped where straps rub."""
-    held = [carrier for carrier in ridden.carriers if carrier.strapped]
+    held = [carrier for carrier in ridden.rig.carriers if carrier.strapped]
     words = "Straps rub paint and cables through within days: tape where they lie"
-    if ridden.bike.frame == "carbon":
+    if ridden.rig.bike.frame == "carbon":
         words = f"On carbon, straps and clamps only where the maker allows them. {words}"
     yield from _tried(ridden, "tape", held, "Tape under straps", words)
 
@@ -121,7 +121,7 @@ def straps_taped(ridden: Ridden) -> Iterator[Finding]:
 def _tried(ridden: Ridden, code: str, concerned: list[Carrier], title: str, words: str) -> Iterator[Finding]:
     if not concerned:
         return
-    done = code in ridden.ticked
+    done = code in ridden.said.ticked
     names = ", ".join(carrier.name for carrier in concerned[:3])
     yield Finding(
         code=code,

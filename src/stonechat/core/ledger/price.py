@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from stonechat.core.kit.item import Item
-from stonechat.core.ledger.state import MassCurve
+from stonechat.core.ledger.ledger import MassCurve
 from stonechat.core.load.problem import Prices, placement_minutes
 from stonechat.core.rig.carrier import Carrier
 

@@ -6,7 +6,7 @@ from stonechat.core.kit.containers import holder_of
 from stonechat.core.kit.item import Item
 from stonechat.core.kit.jobs import BUYING, ENDING, JOBS, Asked, Demands, Job, chance_of
 from stonechat.core.ledger.price import item_price
-from stonechat.core.ledger.state import Ridden
+from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.profile import loose_share
 from stonechat.core.line.rules import missing_things
 from stonechat.core.plan.nights import rests_of
@@ -31,27 +31,27 @@ def demands_of(ridden: Ridden) -> Demands:
     """
     nights = [rest for rest in rests_of(ridden) if rest.length >= SHORT_REST]
     out = [rest for rest in nights if rest.stop is None or "bed" not in rest.stop.offers]
-    offers = [stop.offers for stop in ridden.stops]
+    offers = [stop.offers for stop in ridden.way.stops]
     return Demands(
-        days=ridden.prices.days,
-        km=ridden.profile.length / 1e3,
-        rough_km=loose_share(ridden.profile) * ridden.profile.length / 1e3,
+        days=ridden.ledger.prices.days,
+        km=ridden.way.profile.length / 1e3,
+        rough_km=loose_share(ridden.way.profile) * ridden.way.profile.length / 1e3,
         nights=len(nights),
         nights_out=len(out),
         low=float(ridden.ride.temps.min()),
         low_night=min((rest.low for rest in nights), default=float(ridden.ride.temps.min())),
         high=float(ridden.ride.temps.max()),
-        wet=ridden.prices.often.wet,
+        wet=ridden.ledger.prices.often.wet,
         dark_hours=float(ridden.ride.times[ridden.ride.dark].sum()) / 3600.0,
-        punctures=ridden.punctures,
-        tubeless=ridden.bike.tubeless,
+        punctures=ridden.way.punctures,
+        tubeless=ridden.rig.bike.tubeless,
         doubtful_water=sum(1 for entry in offers if "doubtful_water" in entry and "water" not in entry),
         shops=sum(1 for entry in offers if "shop" in entry),
         bike_shops=sum(1 for entry in offers if "bike_shop" in entry),
-        electronic=ridden.bike.electronic,
-        dynamo=ridden.bike.dynamo,
+        electronic=ridden.rig.bike.electronic,
+        dynamo=ridden.rig.bike.dynamo,
         indoor_stops=sum(1 for entry in offers if entry & {"meal", "shop"}),
-        compulsory=ridden.rules.compulsory,
+        compulsory=ridden.way.rules.compulsory,
     )
 
 
@@ -72,14 +72,16 @@ def is_protected(item: Item, ridden: Ridden, demands: Demands) -> str:
     reason : str
         Compulsory, the rider's own must, or a job that is never cut: medicine, needed light, papers, a helmet.
     """
-    others = [other.name for other in ridden.items if other.id != item.id]
-    if set(missing_things(ridden.rules, others)) - set(missing_things(ridden.rules, [i.name for i in ridden.items])):
+    others = [other.name for other in ridden.kit.items if other.id != item.id]
+    if set(missing_things(ridden.way.rules, others)) - set(
+        missing_things(ridden.way.rules, [i.name for i in ridden.kit.items])
+    ):
         return "compulsory"
     if item.need == "must":
         return "you marked it must"
     for key in sorted(item.roles):
         job = JOBS[key]
-        if job.never_cut and job.ask(demands) is not None and not _done_by_others(item, job, ridden.items):
+        if job.never_cut and job.ask(demands) is not None and not _done_by_others(item, job, ridden.kit.items):
             return job.name
     return ""
 
@@ -235,12 +237,12 @@ def cut_list(ridden: Ridden, variant: Variant) -> CutList:
     Compulsory things, the rider's own must, medicine and the light that is needed are never offered, nor a pouch
     that still holds something. Greedy, not proven best; each step is exact.
     """
-    demands = ridden.demands
-    by_id = {item.id: item for item in ridden.items}
-    holding = {holder.id for holder in (holder_of(item, by_id) for item in ridden.items) if holder is not None}
-    left, kept, cuts = list(ridden.items), [], []
+    demands = ridden.report(Demands)
+    by_id = {item.id: item for item in ridden.kit.items}
+    holding = {holder.id for holder in (holder_of(item, by_id) for item in ridden.kit.items) if holder is not None}
+    left, kept, cuts = list(ridden.kit.items), [], []
     offered = []
-    for item in ridden.items:
+    for item in ridden.kit.items:
         reason = is_protected(item, ridden, demands) or ("it holds other things" if item.id in holding else "")
         if reason:
             kept.append((item, reason))
@@ -290,12 +292,12 @@ def saving_of(item: Item, ridden: Ridden) -> float:
     minutes : float
         Weight over the legs on which it is aboard, reaching, and its own wind. [min]
     """
-    carrier = next((c for c in ridden.carriers if c.id == ridden.places.get(item.id)), None)
+    carrier = next((c for c in ridden.rig.carriers if c.id == ridden.kit.places.get(item.id)), None)
     return item_price(
         item=item,
         carrier=carrier,
-        prices=ridden.prices,
-        mass_curve=ridden.mass_curve,
+        prices=ridden.ledger.prices,
+        mass_curve=ridden.ledger.mass_curve,
         share=ridden.share_aboard(item.id),
         lined=item.id in ridden.lined,
     ).total

@@ -4,18 +4,17 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from stonechat.core.checks.registry import run_checks
-from stonechat.core.ledger.state import Ridden
+from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.profile import Profile
 from stonechat.core.numerics.findings import Finding
-from stonechat.core.plan.cutlist import demands_of
 from stonechat.core.plan.film import (
     first_guess,
-    load_legs,
     masses_along,
     reach_share,
     ride_setting,
 )
 from stonechat.core.plan.plan import Plan, Variant
+from stonechat.core.plan.reports import SETTLERS, with_reports
 from stonechat.core.plan.setting import make_setting
 from stonechat.core.plan.summary import summarise
 
@@ -65,15 +64,14 @@ def evaluate(plan: Plan, variant_id: str, *, profile: Profile | None = None) -> 
     ride = ride_setting(setting, masses, drags, 0.0, momentum=False)
     settled = False
     for turn in range(_ROUNDS):
-        aboard = load_legs(setting, ride)
-        masses, drags = masses_along(setting, ride, aboard)
+        parts = {type(part): part for part in (settle(setting, ride) for settle in SETTLERS)}
+        masses, drags = masses_along(setting, parts.values())
         if settled:
             break
         before = ride
         ride = ride_setting(setting, masses, drags, reach_share(setting, before), before=before)
         settled = turn > 0 and abs(float(ride.clocks[-1]) - float(before.clocks[-1])) < _SETTLED
-    ridden = summarise(setting, ride, aboard, settled=settled)
-    ridden = replace(ridden, demands=demands_of(ridden))
+    ridden = with_reports(summarise(setting, ride, parts, met=settled))
     return Evaluation(ridden=ridden, findings=run_checks(ridden, setting.variant.checks_off))
 
 

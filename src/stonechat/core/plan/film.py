@@ -1,12 +1,13 @@
 """The load as a film: what is aboard on each leg, and what that makes of mass and drag along the course."""
 
-from dataclasses import dataclass
+from collections.abc import Iterable
 
 import numpy as np
 
 from stonechat.core.kit.containers import lined_things
 from stonechat.core.kit.reach import GLOVES_BELOW, Often, reach_seconds, reaches_a_day
-from stonechat.core.ledger.state import CarrierState, LegLoad
+from stonechat.core.ledger.loaded import CarrierState, LegLoad
+from stonechat.core.ledger.ridden import Added, Provided, Settled
 from stonechat.core.line.stops import DAY, FOOD_OFFERS, WATER_OFFERS, open_offers
 from stonechat.core.line.surface import PUNCTURES, SURFACES
 from stonechat.core.load.balance import Mass, balance, steering_inertia
@@ -26,16 +27,8 @@ WITH_TUBES = 2.5  # 1, punctures with tubes against those that sealant does not 
 _DARK_ENOUGH = 900.0  # s of riding in the dark from which a day counts as ridden into the night
 
 
-@dataclass(frozen=True, kw_only=True)
-class Aboard:
-    """What is aboard on each leg."""
-
-    water: Levels  # l
-    food: Levels  # kcal
-
-
-def load_legs(setting: Setting, ride: RideResult) -> Aboard:
-    """Return what is aboard on each leg of a ride, from hours, heat, effort and what is open.
+def provide(setting: Setting, ride: RideResult) -> Provided:
+    """Return water and food on each leg of a ride, from hours, heat, effort and what is open.
 
     Parameters
     ----------
@@ -46,29 +39,35 @@ def load_legs(setting: Setting, ride: RideResult) -> Aboard:
 
     Returns
     -------
-    aboard : Aboard
-        Water [l] and food [kcal].
+    provided : Provided
+        Water [l] and food [kcal], and what they add along the course. [kg]
     """
-    water, food = _provide(setting, ride)
-    return Aboard(water=water, food=food)
+    water, food = _levels(setting, ride)
+    return Provided(
+        water=water,
+        food=food,
+        capacity=water_capacity(setting.carriers),
+        reserve=setting.variant.supply.water_reserve,
+        added=_added(setting, ride, water, food),
+    )
 
 
-def film_of(setting: Setting, aboard: Aboard) -> tuple[LegLoad, ...]:
+def film_of(setting: Setting, provided: Provided) -> tuple[LegLoad, ...]:
     """Return the bike as it leaves for each leg.
 
     Parameters
     ----------
     setting : Setting
         The variant as it stands.
-    aboard : Aboard
-        What is aboard on each leg.
+    provided : Provided
+        Water and food on each leg.
 
     Returns
     -------
     film : tuple of LegLoad
         Carriers, balance, mass and drag area by leg. [kg]
     """
-    return tuple(_leg_load(setting, aboard.water, aboard.food, leg) for leg in range(aboard.water.needs.size))
+    return tuple(_leg_load(setting, provided.water, provided.food, leg) for leg in range(provided.water.needs.size))
 
 
 def first_guess(setting: Setting) -> tuple[FloatArray, FloatArray]:
@@ -168,7 +167,7 @@ def by_leg(setting: Setting, values: FloatArray) -> FloatArray:
     return np.asarray(np.bincount(setting.leg_of, weights=values, minlength=len(setting.stops) + 1), np.float64)
 
 
-def _provide(setting: Setting, ride: RideResult) -> tuple[Levels, Levels]:
+def _levels(setting: Setting, ride: RideResult) -> tuple[Levels, Levels]:
     """Return water [l] and food [kcal] by leg, from hours, heat and effort."""
     supply = setting.variant.supply
     hours = ride.times / 3600.0
@@ -280,7 +279,9 @@ def _leg_load(setting: Setting, water: Levels, food: Levels, leg: int) -> LegLoa
         steering=steering_inertia(turning, bike),
         sway=sum(s.mass * s.carrier.sway_lever / s.carrier.steadiness for s in states),
         mass=sum(m[0] for m in masses),
-        drag_area=_bare_drag_on(setting, leg) + _bag_drag(setting, phase, stowed),
+        drag_area=_bare_drag_on(setting, leg)
+        + _bag_drag(setting, phase)
+        + sum(c.drag_fill * stowed[c.id] for c in setting.carriers),
         food_left_over=left_over,
     )
 
@@ -304,17 +305,30 @@ def _stow(carriers: tuple[Carrier, ...], phase: Phase, volume: float, mass: floa
     return stow_food(carriers, taken, volume=volume, mass=mass)
 
 
-def masses_along(setting: Setting, ride: RideResult, aboard: Aboard) -> tuple[FloatArray, FloatArray]:
-    """Return mass and drag area on every segment; water and food run down with riding time.
+def _added(setting: Setting, ride: RideResult, water: Levels, food: Levels) -> Added:
+    """Return what water and food add along the course; they run down with riding time."""
+    leg = setting.leg_of
+    leg_times = by_leg(setting, ride.times)
+    before = np.concatenate(([0.0], np.cumsum(leg_times)))[leg]
+    through = (np.cumsum(ride.times) - 0.5 * ride.times - before) / np.maximum(leg_times[leg], 1e-9)
+    litres = water.leaving[leg] + (water.arriving - water.leaving)[leg] * through
+    energy = food.leaving[leg] + (food.arriving - food.leaving)[leg] * through
+    stowed = [_stow(setting.carriers, phase, *_food_of(setting, food, k)) for k, phase in enumerate(setting.phases)]
+    drags = [sum(c.drag_fill * filled[c.id] for c in setting.carriers) for filled in stowed]
+    return Added(
+        masses=litres * WATER_DENSITY + energy / setting.variant.supply.food_density, drags=np.array(drags)[leg]
+    )
+
+
+def masses_along(setting: Setting, settled: Iterable[Settled]) -> tuple[FloatArray, FloatArray]:
+    """Return mass and drag area on every segment.
 
     Parameters
     ----------
     setting : Setting
         The variant as it stands.
-    ride : RideResult
-        The race by the clock.
-    aboard : Aboard
-        What is aboard on each leg.
+    settled : iterable of Settled
+        What depends on the ride and adds to them.
 
     Returns
     -------
@@ -323,19 +337,12 @@ def masses_along(setting: Setting, ride: RideResult, aboard: Aboard) -> tuple[Fl
     drags : ndarray, shape (n,)
         Drag area on each segment. [m²]
     """
-    leg, water, food = setting.leg_of, aboard.water, aboard.food
-    leg_times = by_leg(setting, ride.times)
-    before = np.concatenate(([0.0], np.cumsum(leg_times)))[leg]
-    through = (np.cumsum(ride.times) - 0.5 * ride.times - before) / np.maximum(leg_times[leg], 1e-9)
-    litres = water.leaving[leg] + (water.arriving - water.leaving)[leg] * through
-    energy = food.leaving[leg] + (food.arriving - food.leaving)[leg] * through
-    fixed = np.array([phase.mass for phase in setting.phases])[leg]
-    masses = fixed + litres * WATER_DENSITY + energy / setting.variant.supply.food_density
-    by_load = [
-        _bag_drag(setting, phase, _stow(setting.carriers, phase, *_food_of(setting, food, k)))
-        for k, phase in enumerate(setting.phases)
-    ]
-    return masses, setting.bare_drag + np.array(by_load)[leg]
+    leg = setting.leg_of
+    masses = np.array([phase.mass for phase in setting.phases])[leg]
+    drags = setting.bare_drag + np.array([_bag_drag(setting, phase) for phase in setting.phases])[leg]
+    for part in settled:
+        masses, drags = masses + part.added.masses, drags + part.added.drags
+    return masses, drags
 
 
 def _food_of(setting: Setting, food: Levels, leg: int) -> tuple[float, float]:
@@ -344,9 +351,9 @@ def _food_of(setting: Setting, food: Levels, leg: int) -> tuple[float, float]:
     return energy / supply.food_bulk / 1000.0, energy / supply.food_density
 
 
-def _bag_drag(setting: Setting, phase: Phase, stowed: dict[str, float]) -> float:
-    """Return the drag area that the carriers add as they are filled. [m²]"""
-    return sum(c.drag + c.drag_fill * (phase.held[c.id].volume + stowed[c.id]) for c in setting.carriers)
+def _bag_drag(setting: Setting, phase: Phase) -> float:
+    """Return the drag area that the carriers add as things fill them. [m²]"""
+    return sum(c.drag + c.drag_fill * phase.held[c.id].volume for c in setting.carriers)
 
 
 def _bare_drag_on(setting: Setting, leg: int) -> float:

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from stonechat.core.ledger.state import Ridden
+from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.stops import DAY, Stop
 from stonechat.core.line.weather import temperature_at_height
 from stonechat.core.rhythm.ride import temperature_at
@@ -63,7 +63,7 @@ def air_temperature(ridden: Ridden, distance: float, elapsed: float) -> float:
     temperature : float
         By the day's low and high, the hour, and the height. [°C]
     """
-    clock, profile = ridden.clock, ridden.profile
+    clock, profile = ridden.timetable.clock, ridden.way.profile
     height = float(np.interp(distance, profile.distances, profile.heights))
     now = max(0.0, clock.start_of_day + elapsed)
     along = distance / profile.length
@@ -89,8 +89,8 @@ def rests_of(ridden: Ridden) -> tuple[Rest, ...]:
     rests : tuple of Rest
         Where, when, how cold.
     """
-    ride, profile, clock = ridden.ride, ridden.profile, ridden.clock
-    at_stop = {int(clock.stop_segments[k]): k for k in range(len(ridden.stops)) if ride.stop_rests[k] > 0.0}
+    ride, profile, clock = ridden.ride, ridden.way.profile, ridden.timetable.clock
+    at_stop = {int(clock.stop_segments[k]): k for k in range(len(ridden.way.stops)) if ride.stop_rests[k] > 0.0}
     found = []
     for segment in np.flatnonzero(ride.rests > 0.0).tolist():
         ends = float(ride.clocks[segment])
@@ -107,7 +107,7 @@ def rests_of(ridden: Ridden) -> tuple[Rest, ...]:
                 height=float(profile.heights[segment]),
                 low=_low(ridden, distance, begins, ends),
                 awake=float(ride.awake[segment - 1]) if segment else 0.0,
-                stop=None if stop is None else ridden.stops[stop],
+                stop=None if stop is None else ridden.way.stops[stop],
             )
         )
     return tuple(found)
@@ -130,7 +130,7 @@ def proposals_for(ridden: Ridden, rest: Rest) -> tuple[Proposal, ...]:
     """
     if rest.stop is not None and "bed" in rest.stop.offers:
         return ()
-    clocks, profile = ridden.ride.clocks, ridden.profile
+    clocks, profile = ridden.ride.clocks, ridden.way.profile
 
     def at(segment: int, stop: Stop | None, reason: str) -> Proposal:
         # before the rest the clock runs as it did; behind it the rest is not yet slept
@@ -141,9 +141,9 @@ def proposals_for(ridden: Ridden, rest: Rest) -> tuple[Proposal, ...]:
         return Proposal(stop=stop, distance=distance, shift=shift, height=height, low=low, reason=reason)
 
     found = []
-    for k, stop in enumerate(ridden.stops):
+    for k, stop in enumerate(ridden.way.stops):
         if "bed" in stop.offers and stop is not rest.stop:
-            segment = min(int(ridden.clock.stop_segments[k]), clocks.size - 2)
+            segment = min(int(ridden.timetable.clock.stop_segments[k]), clocks.size - 2)
             found.append(at(segment, stop, "bed" if stop.kind != "bed" else "hut or lodging"))
     near = np.flatnonzero((clocks[:-1] > rest.begins - NEAR) & (clocks[:-1] < rest.ends + NEAR))
     if near.size:

@@ -8,8 +8,8 @@ import numpy as np
 
 from stonechat.core.kit.containers import contents_of, units_to_pack
 from stonechat.core.kit.item import Item
-from stonechat.core.kit.jobs import JOBS
-from stonechat.core.ledger.state import Ridden
+from stonechat.core.kit.jobs import JOBS, Demands
+from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.profile import loose_share
 from stonechat.core.load.balance import Mass, bands_for
 from stonechat.core.load.problem import (
@@ -67,8 +67,8 @@ def packing_problem(plan: Plan, variant: Variant, ridden: Ridden, trial: Trial =
     problem : PackingProblem
         Things, carriers, prices and limits. [min]
     """
-    heaviest = int(np.argmax(ridden.food.leaving))
-    energy, supply = float(ridden.food.leaving[heaviest]), variant.supply
+    heaviest = int(np.argmax(ridden.provisions.food.leaving))
+    energy, supply = float(ridden.provisions.food.leaving[heaviest]), variant.supply
     along = carried_items(plan, variant)
     maybe = _maybe_things(plan, variant, ridden, trial)
     items = tuple(i for i in plan.items if i in along or i.id in maybe)
@@ -78,13 +78,13 @@ def packing_problem(plan: Plan, variant: Variant, ridden: Ridden, trial: Trial =
     free = _free_carriers(variant, carriers, trial)
     choices = _choices(variant, ridden, units, parts, maybe & {unit.id for unit in units}, carriers, free)
     water = {state.carrier.id: state.water * WATER_DENSITY for state in ridden.film[heaviest].carriers}
-    bands = bands_for(loose_share(ridden.profile), (carrier.place for carrier in carriers if carrier.mounted))
+    bands = bands_for(loose_share(ridden.way.profile), (carrier.place for carrier in carriers if carrier.mounted))
     return build_problem(
         items=units,
         members=parts,
         carriers=carriers,
         bike=variant.bike,
-        prices=ridden.prices,
+        prices=ridden.ledger.prices,
         provisions=Provisions(
             food_mass=energy / supply.food_density,
             food_volume=energy / supply.food_bulk / 1000.0,
@@ -107,7 +107,7 @@ def _fixed(
     variant: Variant, ridden: Ridden, carriers: tuple[Carrier, ...], free: frozenset[str], water: Mapping[str, float]
 ) -> tuple[Mass, ...]:
     """Return rider with what is worn, bike, and carriers that stay mounted with their water."""
-    worn = sum(item.total_mass for item in ridden.items if item.worn)
+    worn = sum(item.total_mass for item in ridden.kit.items if item.worn)
     fixed: list[Mass] = [
         (variant.rider.mass + worn, *rider_position(variant.bike)),
         (variant.bike.mass, *bike_position(variant.bike)),
@@ -174,8 +174,8 @@ def _maybe_things(plan: Plan, variant: Variant, ridden: Ridden, trial: Trial) ->
     """Return things that the packing may leave or take: marked maybe, not pinned, not protected, aboard all the way."""
     if not (trial.decides and variant.wishes.decide_maybe):
         return frozenset()
-    demands = ridden.demands
-    along = {item.id for item in ridden.items}
+    demands = ridden.report(Demands)
+    along = {item.id for item in ridden.kit.items}
     moving = set(variant.joins) | set(variant.posts) | set(variant.pins) | set(trial.held)
     holders = {item.container for item in plan.items if item.container}
     return frozenset(
@@ -200,7 +200,7 @@ def _choices(
 ) -> Choices:
     if not maybe and not free:
         return NO_CHOICES
-    prices = ridden.prices
+    prices = ridden.ledger.prices
     return Choices(
         carriers={carrier.id: mounting_minutes(carrier, prices) for carrier in carriers if carrier.id in free},
         things={unit.id: prices.per_kg * unit.total_mass for unit in units if unit.id in maybe},
@@ -236,7 +236,7 @@ def mounting_minutes(carrier: Carrier, prices: Prices) -> float:
 
 def _losses(variant: Variant, ridden: Ridden, items: Iterable[Item], maybe: frozenset[str]) -> tuple[Loss, ...]:
     """Return what the lack of each job costs that only things of the choice do."""
-    demands = ridden.demands
+    demands = ridden.report(Demands)
     doing: dict[str, list[Item]] = {}
     for item in items:
         for key in item.roles - variant.jobs_off:
@@ -253,7 +253,7 @@ def _losses(variant: Variant, ridden: Ridden, items: Iterable[Item], maybe: froz
                     name=job.name,
                     minutes=minutes,
                     things=frozenset(item.id for item in doers),
-                    never_cut=job.never_cut and any(item in ridden.items for item in doers),
+                    never_cut=job.never_cut and any(item in ridden.kit.items for item in doers),
                 )
             )
     return tuple(losses)

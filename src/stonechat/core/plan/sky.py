@@ -6,7 +6,7 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
-from stonechat.core.ledger.state import Ridden
+from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.stops import DAY
 from stonechat.core.line.sun import DaySky, sky_of_day
 from stonechat.core.line.zones import zone_name
@@ -33,9 +33,9 @@ def skies_of(ridden: Ridden) -> tuple[PlacedSky, ...]:
     skies : tuple of PlacedSky
         By day, at the rider's place at noon, by the clock there.
     """
-    profile, clocks = ridden.profile, ridden.ride.clocks
-    start_of_day = ridden.clock.start_of_day
-    own = ridden.start.tzinfo
+    profile, clocks = ridden.way.profile, ridden.ride.clocks
+    start_of_day = ridden.timetable.clock.start_of_day
+    own = ridden.way.start.tzinfo
     last = int((start_of_day + float(clocks[-1])) // DAY)
     found = []
     for k in range(last + 1):
@@ -45,7 +45,7 @@ def skies_of(ridden: Ridden) -> tuple[PlacedSky, ...]:
         here = zone_name(round(latitude, 3), round(longitude, 3))
         at_start = zone_name(float(profile.latitudes[0]), float(profile.longitudes[0]))
         zone = own if here == at_start and isinstance(own, ZoneInfo) else ZoneInfo(here)
-        day = (ridden.start + timedelta(days=k)).date()
+        day = (ridden.way.start + timedelta(days=k)).date()
         sky = sky_of_day(latitude=latitude, longitude=longitude, day=day, zone=zone)
         found.append(PlacedSky(distance=distance, sky=sky))
     return tuple(found)
@@ -66,8 +66,8 @@ def elapsed_at(ridden: Ridden, moment: datetime) -> float:
     elapsed : float
         Negative before the start. [s]
     """
-    placed = moment if moment.tzinfo else moment.replace(tzinfo=ridden.start.tzinfo)
-    return (placed.astimezone(UTC) - ridden.start.astimezone(UTC)).total_seconds()
+    placed = moment if moment.tzinfo else moment.replace(tzinfo=ridden.way.start.tzinfo)
+    return (placed.astimezone(UTC) - ridden.way.start.astimezone(UTC)).total_seconds()
 
 
 def wall_seconds(ridden: Ridden, elapsed: float) -> float:
@@ -86,7 +86,7 @@ def wall_seconds(ridden: Ridden, elapsed: float) -> float:
         After midnight of the day of the start; a clock set forward on the way shows an hour more. [s]
     """
     shown = clock_after(ridden, elapsed).replace(tzinfo=None)
-    midnight = ridden.start.replace(hour=0, minute=0, second=0, microsecond=0, tzinfo=None)
+    midnight = ridden.way.start.replace(hour=0, minute=0, second=0, microsecond=0, tzinfo=None)
     return (shown - midnight).total_seconds()
 
 
@@ -105,5 +105,5 @@ def clock_after(ridden: Ridden, elapsed: float) -> datetime:
     moment : datetime
         With its zone.
     """
-    moment = ridden.start.astimezone(UTC) + timedelta(seconds=round(elapsed))
-    return moment.astimezone(ridden.start.tzinfo)
+    moment = ridden.way.start.astimezone(UTC) + timedelta(seconds=round(elapsed))
+    return moment.astimezone(ridden.way.start.tzinfo)

@@ -1,12 +1,15 @@
 """What a settled ride comes to: minutes by cause, prices, legs and visits by the clock."""
 
+from collections.abc import Mapping
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 import numpy as np
 
-from stonechat.core.ledger.state import Cause, Ledger, Leg, MassCurve, Ridden, Visit
+from stonechat.core.ledger.ledger import Cause, Ledger, MassCurve
+from stonechat.core.ledger.ridden import Carried, Provided, Ridden, Rigged, Said, Settled, Way, part_of
+from stonechat.core.ledger.timetable import Leg, Timetable, Visit
 from stonechat.core.line.profile import loose_share
 from stonechat.core.line.stops import DAY, is_open, main_door, next_opening
 from stonechat.core.load.balance import bands_for
@@ -16,7 +19,6 @@ from stonechat.core.physics.constants import JOULES_PER_KCAL
 from stonechat.core.physics.momentum import DRAG, MASS, POWER, ROLLING
 from stonechat.core.plan.beginning import taken_for_granted
 from stonechat.core.plan.film import (
-    Aboard,
     by_leg,
     clock_with,
     expected_punctures,
@@ -25,7 +27,6 @@ from stonechat.core.plan.film import (
     masses_along,
     often_of,
     reach_share,
-    water_capacity,
 )
 from stonechat.core.plan.setting import Setting, day_seconds, local_time
 from stonechat.core.rhythm.inputs import RideResult
@@ -37,7 +38,7 @@ _CURVE = (0.0, 0.25, 1.0, 4.0)  # kg taken away for the mass curve
 POWER_BAND = 0.05  # 1, band of the rider's power from which the finish's spread comes
 
 
-def summarise(setting: Setting, ride: RideResult, aboard: Aboard, *, settled: bool) -> Ridden:
+def summarise(setting: Setting, ride: RideResult, settled: Mapping[type, Settled], *, met: bool) -> Ridden:
     """Return what is known of a variant once its ride has settled.
 
     Parameters
@@ -46,9 +47,9 @@ def summarise(setting: Setting, ride: RideResult, aboard: Aboard, *, settled: bo
         The variant as it stands.
     ride : RideResult
         The race by the clock.
-    aboard : Aboard
-        What is aboard on each leg.
-    settled : bool
+    settled : mapping of type to Settled
+        What was settled with the ride.
+    met : bool
         Whether the fixed point was met.
 
     Returns
@@ -56,53 +57,58 @@ def summarise(setting: Setting, ride: RideResult, aboard: Aboard, *, settled: bo
     ridden : Ridden
         Legs, visits, ledger and prices. [min]
     """
-    masses, drags = masses_along(setting, ride, aboard)
+    masses, drags = masses_along(setting, settled.values())
     again = _ride_again(setting, ride, masses, drags)
-    slopes, fan = again.slopes, again.fan
-    by_mass, by_drag = slopes[MASS], slopes[DRAG]
-    prices = Prices(
-        per_kg=float(by_mass.sum()) / 60.0,
-        per_drag=float(by_drag.sum()) * DRAG_STEP / 60.0,
-        days=float(ride.clocks[-1]) / DAY,
-        often=often_of(setting, ride),
-    )
+    by_mass, by_drag = again.slopes[MASS], again.slopes[DRAG]
+    per_kg, per_drag = by_leg(setting, by_mass) / 60.0, by_leg(setting, by_drag) * DRAG_STEP / 60.0
     return Ridden(
+        way=_way(setting),
+        rig=Rigged(
+            bike=setting.variant.bike,
+            carriers=setting.carriers,
+            bands=bands_for(loose_share(setting.profile), (carrier.place for carrier in setting.carriers)),
+        ),
+        kit=Carried(
+            items=setting.items,
+            places=setting.places,
+            spans=setting.spans,
+            joins=setting.variant.joins,
+            orders=setting.variant.orders,
+            jobs_off=setting.variant.jobs_off,
+        ),
+        ride=ride,
+        timetable=Timetable(
+            legs=_legs(setting, ride, per_kg, per_drag),
+            visits=_visits(setting, ride),
+            clock=clock_with(setting, reach_share(setting, ride), ride),
+            fan=again.fan,
+            settled=met,
+        ),
+        settled=settled,
+        film=film_of(setting, part_of(settled, Provided)),
+        ledger=_ledger(setting, ride, again),
+        said=Said(ticked=setting.variant.ticked, assumed=taken_for_granted(setting.plan, setting.variant)),
+    )
+
+
+def _way(setting: Setting) -> Way:
+    return Way(
         profile=setting.profile,
         stops=setting.stops,
-        bike=setting.variant.bike,
-        carriers=setting.carriers,
-        items=setting.items,
-        places=setting.places,
-        spans=setting.spans,
-        joins=setting.variant.joins,
-        punctures=expected_punctures(setting),
-        ride=ride,
-        legs=_legs(setting, ride, by_leg(setting, by_mass) / 60.0, by_leg(setting, by_drag) * DRAG_STEP / 60.0),
-        visits=_visits(setting, ride),
-        water=aboard.water,
-        food=aboard.food,
-        water_capacity=water_capacity(setting.carriers),
-        film=film_of(setting, aboard),
-        ledger=_ledger(ride, again),
-        prices=prices,
-        mass_curve=MassCurve(masses=np.array(_CURVE), minutes=(again.full - np.array(again.lighter)) / 60.0),
-        # a watt more of what the rider holds on the flat is more or less than one where pace, fading, night and
-        # height leave of it
-        minutes_per_watt=float((slopes[POWER] * ride.conditions.wheel_power).sum()) / setting.rider.power / 60.0,
-        minutes_per_rolling=float(slopes[ROLLING].sum()) * 0.001 / 60.0,
-        start=setting.start,
-        rules=setting.plan.rules,
-        clock=clock_with(setting, reach_share(setting, ride), ride),
         zones=setting.zones,
+        start=setting.start,
         clock_off=_utc_offset(setting.even) - _utc_offset(setting.start),
-        fan=fan,
-        settled=settled,
-        reserve=setting.variant.supply.water_reserve,
-        orders=setting.variant.orders,
-        jobs_off=setting.variant.jobs_off,
-        ticked=setting.variant.ticked,
-        assumed=taken_for_granted(setting.plan, setting.variant),
-        bands=bands_for(loose_share(setting.profile), (carrier.place for carrier in setting.carriers)),
+        punctures=expected_punctures(setting),
+        rules=setting.plan.rules,
+    )
+
+
+def _prices(setting: Setting, ride: RideResult, slopes: FloatArray) -> Prices:
+    return Prices(
+        per_kg=float(slopes[MASS].sum()) / 60.0,
+        per_drag=float(slopes[DRAG].sum()) * DRAG_STEP / 60.0,
+        days=float(ride.clocks[-1]) / DAY,
+        often=often_of(setting, ride),
     )
 
 
@@ -138,7 +144,7 @@ def _ride_again(setting: Setting, ride: RideResult, masses: FloatArray, drags: F
     return _Again(full=full, slopes=slopes, lighter=(full, *lighter), unloaded=unloaded, bare=bare, fan=(early, late))
 
 
-def _ledger(ride: RideResult, again: _Again) -> Ledger:
+def _ledger(setting: Setting, ride: RideResult, again: _Again) -> Ledger:
     """Split the finish by cause: take the load off first, then the bags out of the wind."""
     moving, finish = float(ride.times.sum()), float(ride.clocks[-1])
     waits, rests = float(ride.waits.sum()), float(ride.rests.sum())
@@ -158,6 +164,12 @@ def _ledger(ride: RideResult, again: _Again) -> Ledger:
         moving=moving,
         finish=finish,
         spread=0.5 * abs(float(again.fan[1][-1] - again.fan[0][-1])),
+        prices=_prices(setting, ride, again.slopes),
+        mass_curve=MassCurve(masses=np.array(_CURVE), minutes=(again.full - np.array(again.lighter)) / 60.0),
+        # a watt more of what the rider holds on the flat is more or less than one where pace, fading, night and
+        # height leave of it
+        minutes_per_watt=float((again.slopes[POWER] * ride.conditions.wheel_power).sum()) / setting.rider.power / 60.0,
+        minutes_per_rolling=float(again.slopes[ROLLING].sum()) * 0.001 / 60.0,
     )
 
 

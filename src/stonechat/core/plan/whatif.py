@@ -4,9 +4,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from stonechat.core.ledger.state import Ridden
+from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.numerics.arrays import FloatArray
-from stonechat.core.plan.film import Aboard, masses_along
+from stonechat.core.plan.film import masses_along
 from stonechat.core.plan.plan import Plan
 from stonechat.core.plan.setting import Setting, make_setting
 from stonechat.core.rhythm.inputs import Clock, RiderNumbers
@@ -71,14 +71,14 @@ def what_ifs(plan: Plan, variant_id: str, ridden: Ridden) -> tuple[WhatIf, ...]:
     Every change is ridden by the clock with what is aboard as it was: water and food are not planned anew. Sleep is
     never made shorter than an hour. The finish counts from the planned start, so starting later counts against it.
     """
-    setting = make_setting(plan, plan.variant(variant_id), ridden.profile)
-    masses, drags = masses_along(setting, ridden.ride, Aboard(water=ridden.water, food=ridden.food))
-    before = _ride(setting, ridden.clock, setting.rider, masses, drags)
+    setting = make_setting(plan, plan.variant(variant_id), ridden.way.profile)
+    masses, drags = masses_along(setting, ridden.settled.values())
+    before = _ride(setting, ridden.timetable.clock, setting.rider, masses, drags)
     found = []
     for change in _CHANGES:
         after = _ride(
             setting,
-            _clock(ridden.clock, change),
+            _clock(ridden.timetable.clock, change),
             setting.rider._replace(power=max(20.0, setting.rider.power + change.power)),
             masses + change.mass,
             drags + change.drag,

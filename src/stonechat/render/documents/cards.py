@@ -12,7 +12,7 @@ from weasyprint.text.fonts import FontConfiguration
 
 from stonechat.core.kit.bands import mass_band
 from stonechat.core.kit.item import Item
-from stonechat.core.ledger.state import Ridden
+from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.stops import OFFERS
 from stonechat.core.plan.countdown import Task
 from stonechat.core.plan.plan import Variant
@@ -99,25 +99,25 @@ def packing_list(plan: str, variant: Variant, ridden: Ridden) -> PackingList:
         )
         for state in load.carriers
     )
-    worn = tuple(item for item in ridden.items if item.worn)
+    worn = tuple(item for item in ridden.kit.items if item.worn)
     return PackingList(
         plan=plan,
         variant=variant.name,
-        start=f"{ridden.start:%a %d %b %Y}, {time_of_day(ridden.start)}",
+        start=f"{ridden.way.start:%a %d %b %Y}, {time_of_day(ridden.way.start)}",
         bags=bags,
         worn=worn,
         loose=tuple(item for item in ridden.unplaced if not item.worn),
         mass=sum(bag.mass for bag in bags) + sum(item.total_mass for item in worn),
-        band=mass_band(ridden.items),
+        band=mass_band(ridden.kit.items),
     )
 
 
 def bar_strip(plan: str, variant: Variant, ridden: Ridden) -> BarStrip:
     """Return the stops with what to leave each with."""
-    must = cannot_be_missed(ridden.water, ridden.water_capacity)
+    must = cannot_be_missed(ridden.provisions.water, ridden.provisions.capacity)
     rows = []
-    for k, (visit, leg) in enumerate(zip(ridden.visits, ridden.legs, strict=True), start=1):
-        is_last = k == len(ridden.legs)
+    for k, (visit, leg) in enumerate(zip(ridden.timetable.visits, ridden.timetable.legs, strict=True), start=1):
+        is_last = k == len(ridden.timetable.legs)
         offers = visit.stop.offers if visit.stop else frozenset()
         rows.append(
             StripRow(
@@ -128,8 +128,12 @@ def bar_strip(plan: str, variant: Variant, ridden: Ridden) -> BarStrip:
                 when=clock(visit.arrives),
                 hours=leg.elapsed,
                 offers=", ".join(_SHORT[key] for key in OFFERS if key in offers and key in _SHORT),
-                leave_water=None if is_last or not ridden.water.refilled[k] else float(ridden.water.leaving[k]),
-                leave_food=None if is_last or not ridden.food.refilled[k] else float(ridden.food.leaving[k]),
+                leave_water=None
+                if is_last or not ridden.provisions.water.refilled[k]
+                else float(ridden.provisions.water.leaving[k]),
+                leave_food=None
+                if is_last or not ridden.provisions.food.refilled[k]
+                else float(ridden.provisions.food.leaving[k]),
                 must=not is_last and bool(must[k]),
                 shut=not visit.is_open,
                 dark=visit.dark,
@@ -140,9 +144,9 @@ def bar_strip(plan: str, variant: Variant, ridden: Ridden) -> BarStrip:
     return BarStrip(
         plan=plan,
         variant=variant.name,
-        start=clock(ridden.start),
-        leave_water=float(ridden.water.leaving[0]),
-        leave_food=float(ridden.food.leaving[0]),
+        start=clock(ridden.way.start),
+        leave_water=float(ridden.provisions.water.leaving[0]),
+        leave_food=float(ridden.provisions.food.leaving[0]),
         rows=tuple(rows),
     )
 

@@ -3,7 +3,7 @@
 import math
 from dataclasses import dataclass
 
-from stonechat.core.ledger.state import CarrierState, LegLoad
+from stonechat.core.ledger.loaded import CarrierState, LegLoad
 from stonechat.core.load.balance import balance
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import WORN, Carrier

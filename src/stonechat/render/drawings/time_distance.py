@@ -5,7 +5,7 @@ from datetime import timedelta
 
 import numpy as np
 
-from stonechat.core.ledger.state import Ridden
+from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.stops import DAY, Stop
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.plan.nights import Rest
@@ -109,8 +109,8 @@ class _Axes:
     """Turns seconds since the start and metres into drawing units."""
 
     def __init__(self, ridden: Ridden) -> None:
-        self.last = float(max(ridden.fan[1][-1], ridden.ride.clocks[-1])) * 1.02
-        self.length = ridden.profile.length
+        self.last = float(max(ridden.timetable.fan[1][-1], ridden.ride.clocks[-1])) * 1.02
+        self.length = ridden.way.profile.length
 
     def x(self, seconds: float) -> float:
         return LEFT + (WIDTH - LEFT - RIGHT) * min(max(seconds / self.last, 0.0), 1.0)
@@ -122,13 +122,15 @@ class _Axes:
 def time_distance(ridden: Ridden, rests: tuple[Rest, ...]) -> TimeDistance:
     """Return the picture of a race by the clock, with its rests."""
     axes = _Axes(ridden)
-    early, late = ridden.fan
-    there = _points(ridden.profile.distances, early, axes)
-    back = _points(ridden.profile.distances, late, axes)[::-1]
-    last = ridden.visits[-1]
+    early, late = ridden.timetable.fan
+    there = _points(ridden.way.profile.distances, early, axes)
+    back = _points(ridden.way.profile.distances, late, axes)[::-1]
+    last = ridden.timetable.visits[-1]
     marks = _marks(ridden, axes)
     # of many stops those that have room for their name are drawn with door and stay; the timetable holds all
-    drawn = [k for k in range(len(ridden.stops)) if len(ridden.stops) <= MOST_DRAWN or marks[k].label_y is not None]
+    drawn = [
+        k for k in range(len(ridden.way.stops)) if len(ridden.way.stops) <= MOST_DRAWN or marks[k].label_y is not None
+    ]
     return TimeDistance(
         width=WIDTH,
         height=HEIGHT,
@@ -138,18 +140,18 @@ def time_distance(ridden: Ridden, rests: tuple[Rest, ...]) -> TimeDistance:
         bottom=HEIGHT - BOTTOM,
         nights=_nights(ridden, axes),
         ticks=_ticks(ridden, axes),
-        doors=tuple(_door(ridden, k, axes) for k in drawn if ridden.clock.has_doors[k]),
-        line=_path(_points(ridden.profile.distances, ridden.ride.clocks, axes)),
+        doors=tuple(_door(ridden, k, axes) for k in drawn if ridden.timetable.clock.has_doors[k]),
+        line=_path(_points(ridden.way.profile.distances, ridden.ride.clocks, axes)),
         fan=_path([*there, *back]) + "Z",
-        marks=tuple(marks[k] for k in drawn) + marks[len(ridden.stops) :],
+        marks=tuple(marks[k] for k in drawn) + marks[len(ridden.way.stops) :],
         rests=tuple(_rest(ridden, rest, axes) for rest in rests),
         stays=tuple(_stay(ridden, k, axes) for k in drawn),
         cut_offs=_cut_offs(ridden, axes),
         seconds_per_unit=axes.last / (WIDTH - LEFT - RIGHT),
-        camp=ridden.clock.camp_time,
-        words=f"From {ridden.start:%A} {time_of_day(ridden.start)} to {last.arrives:%A} {time_of_day(last.arrives)} "
-        f"over {axes.length / 1000:.0f} km; "
-        f"{sum(1 for visit in ridden.visits if not visit.is_open)} stops are shut on arrival.",
+        camp=ridden.timetable.clock.camp_time,
+        words=f"From {ridden.way.start:%A} {time_of_day(ridden.way.start)} to "
+        f"{last.arrives:%A} {time_of_day(last.arrives)} over {axes.length / 1000:.0f} km; "
+        f"{sum(1 for visit in ridden.timetable.visits if not visit.is_open)} stops are shut on arrival.",
     )
 
 
@@ -166,8 +168,8 @@ def _path(points: list[tuple[float, float]]) -> str:
 
 
 def _nights(ridden: Ridden, axes: _Axes) -> tuple[Band, ...]:
-    midnight = -ridden.clock.start_of_day
-    rises, sets = (table.mean(axis=1) for table in (ridden.clock.sunrises, ridden.clock.sunsets))
+    midnight = -ridden.timetable.clock.start_of_day
+    rises, sets = (table.mean(axis=1) for table in (ridden.timetable.clock.sunrises, ridden.timetable.clock.sunsets))
     bands = []
     for day in range(-1, int((axes.last - midnight) // DAY) + 1):
         here, after = min(max(day, 0), rises.size - 1), min(max(day + 1, 0), rises.size - 1)
@@ -190,18 +192,20 @@ def _rest(ridden: Ridden, rest: Rest, axes: _Axes) -> Block:
         begins=begins,
         ends=ends,
         key=str(rest.index),
-        stop=rest.stop.id if rest.stop and ridden.clock.stop_rests[_stop_number(ridden, rest.stop)] > 0.0 else "",
+        stop=rest.stop.id
+        if rest.stop and ridden.timetable.clock.stop_rests[_stop_number(ridden, rest.stop)] > 0.0
+        else "",
         label=f"{rest.length / 3600:.1f} h",
         words=f"Night {rest.index + 1}, {hours}, {place}",
     )
 
 
 def _stop_number(ridden: Ridden, stop: Stop) -> int:
-    return next(k for k, entry in enumerate(ridden.stops) if entry.id == stop.id)
+    return next(k for k, entry in enumerate(ridden.way.stops) if entry.id == stop.id)
 
 
 def _stay(ridden: Ridden, k: int, axes: _Axes) -> Block:
-    ride, stop = ridden.ride, ridden.stops[k]
+    ride, stop = ridden.ride, ridden.way.stops[k]
     begins = float(ride.arrivals[k] + ride.waits[k])
     ends = float(ride.departures[k] - ride.stop_rests[k])
     x = axes.x(begins)
@@ -228,7 +232,7 @@ def _cut_offs(ridden: Ridden, axes: _Axes) -> tuple[CutOff, ...]:
             words=f"Cut-off at {visit.name}, {abs(visit.margin) / 3600:.1f} h "
             + ("after you" if visit.margin >= 0.0 else "before you"),
         )
-        for visit in ridden.visits
+        for visit in ridden.timetable.visits
         if visit.margin is not None and visit.elapsed + visit.margin <= axes.last
     )
 
@@ -240,7 +244,7 @@ def _clock(seconds: float) -> str:
 
 def _ticks(ridden: Ridden, axes: _Axes) -> tuple[Tick, ...]:
     """Return marks every six hours of the rider's clock, midnights named."""
-    midnight = ridden.start.replace(hour=0, minute=0, second=0, microsecond=0, tzinfo=None)
+    midnight = ridden.way.start.replace(hour=0, minute=0, second=0, microsecond=0, tzinfo=None)
     ticks = []
     for quarter in range(1, int((axes.last + DAY) // (DAY / 4)) + 2):
         moment = midnight + timedelta(hours=6 * quarter)
@@ -254,18 +258,18 @@ def _ticks(ridden: Ridden, axes: _Axes) -> tuple[Tick, ...]:
 
 def _door(ridden: Ridden, k: int, axes: _Axes) -> Door:
     """Return when the door of a stop is open, as the ride met it."""
-    clock, spans = ridden.clock, []
+    clock, spans = ridden.timetable.clock, []
     for door in range(int(clock.door_index[k]), int(clock.door_index[k + 1])):
         x = axes.x(float(clock.door_opens[door]) - clock.start_of_day)
         end = axes.x(float(clock.door_shuts[door]) - clock.start_of_day)
         if end > x:
             spans.append(Band(x=x, width=end - x))
-    return Door(y=axes.y(ridden.stops[k].distance), spans=tuple(spans))
+    return Door(y=axes.y(ridden.way.stops[k].distance), spans=tuple(spans))
 
 
 def _marks(ridden: Ridden, axes: _Axes) -> tuple[Mark, ...]:
     marks, free = [], TOP
-    for visit in ridden.visits:
+    for visit in ridden.timetable.visits:
         y = axes.y(visit.distance)
         has_room = y >= free
         free = y + _LABEL_STEP if has_room else free

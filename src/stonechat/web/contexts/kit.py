@@ -113,7 +113,7 @@ def things_view(desk: Desk) -> ThingsView:
     sort, editing = desk.look.sort if desk.look.sort in SORTS else "price", desk.look.open
     shares = _carrier_shares(desk)
     rows = sorted((_row(desk, item, shares) for item in plan.items), key=_order(sort))
-    carried = ridden.items
+    carried = ridden.kit.items
     loose = [item for item in carried if not item.weighed]
     form = _form(desk, plan.items, editing)
     return ThingsView(
@@ -126,7 +126,7 @@ def things_view(desk: Desk) -> ThingsView:
         unweighed=len(loose),
         unweighed_mass=sum(item.total_mass for item in loose),
         minutes=sum(row.price.total for row in rows if not row.is_home),
-        per_kg=ridden.prices.per_kg,
+        per_kg=ridden.ledger.prices.per_kg,
         sorts=tuple((key, name, desk.at(sort=key), key == sort) for key, name in SORTS.items()),
         form=form,
         groups=tuple((title, form.named(*names)) for title, names in ITEM_GROUPS) if form else (),
@@ -136,7 +136,7 @@ def things_view(desk: Desk) -> ThingsView:
         way_address=desk.do("items", editing, "way") if editing else "",
         joins=desk.variant.joins.get(editing, ""),
         posts=desk.variant.posts.get(editing, ""),
-        stops=tuple((stop.id, f"{stop.name}, km {stop.distance / 1000:.0f}") for stop in ridden.stops),
+        stops=tuple((stop.id, f"{stop.name}, km {stop.distance / 1000:.0f}") for stop in ridden.way.stops),
         containers=tuple(item.name for item in plan.items if item.holds),
         sets=tuple(sorted({item.group for item in plan.items if item.group})),
         jobs=tuple(job.name for job in JOBS.values()),
@@ -148,7 +148,7 @@ def things_view(desk: Desk) -> ThingsView:
 
 def _carrier_shares(desk: Desk) -> dict[str, float]:
     """Return the minutes of each carrier's own mass and wind for a cubic metre of what is in it at the start."""
-    prices, found = desk.evaluation.ridden.prices, {}
+    prices, found = desk.evaluation.ridden.ledger.prices, {}
     for state in desk.evaluation.ridden.film[0].carriers:
         own = state.carrier.mass * prices.per_kg + state.carrier.drag / DRAG_STEP * prices.per_drag
         filled = sum(item.total_volume for item in state.items)
@@ -171,14 +171,14 @@ def _row(desk: Desk, item: Item, shares: dict[str, float]) -> ItemRow:
     ridden = desk.evaluation.ridden
     places = resolved_places(desk.opened.plan.items, desk.variant.places)
     place = places.get(item.id, "")
-    carrier = next((c for c in ridden.carriers if c.id == place), None)
+    carrier = next((c for c in ridden.rig.carriers if c.id == place), None)
     name = "at home" if place == HOME else carrier.name if carrier else "no place yet"
     holder = holder_of(item, {entry.id: entry for entry in desk.opened.plan.items})
     price = item_price(
         item=item,
         carrier=carrier,
-        prices=ridden.prices,
-        mass_curve=ridden.mass_curve,
+        prices=ridden.ledger.prices,
+        mass_curve=ridden.ledger.mass_curve,
         share=ridden.share_aboard(item.id),
         lined=item.id in ridden.lined,
     )
@@ -190,7 +190,7 @@ def _row(desk: Desk, item: Item, shares: dict[str, float]) -> ItemRow:
         is_inside=holder is not None,
         way=_way(desk, item.id),
         access=ACCESS_NAMES[item.access],
-        reaches=reaches_a_day(item, ridden.prices.often),
+        reaches=reaches_a_day(item, ridden.ledger.prices.often),
         need=NEEDS[item.need],
         price=price,
         bag_share=0.0 if item.worn else item.total_volume * shares.get(place, 0.0),

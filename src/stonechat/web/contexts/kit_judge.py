@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from stonechat.core.kit.bolts import TOOLS, BoltCover, bolts_of, cover_bolts
 from stonechat.core.kit.item import Item
-from stonechat.core.kit.jobs import JOBS, Coverage, Job
+from stonechat.core.kit.jobs import JOBS, Coverage, Demands, Job
 from stonechat.core.plan.countdown import Task, countdown
 from stonechat.core.plan.cutlist import FIRST_STEP, Cut, cut_list
 from stonechat.services.shelf import mark_of, shelf_items
@@ -60,7 +60,7 @@ def jobs_view(desk: Desk) -> JobsView:
     """Return what the jobs show."""
     ridden = desk.evaluation.ridden
     coverage = tuple(c for c in ridden.coverage if c.job.key not in desk.variant.jobs_off)
-    bolts = cover_bolts(bolts_of(ridden.bike, ridden.carriers), ridden.items)
+    bolts = cover_bolts(bolts_of(ridden.rig.bike, ridden.rig.carriers), ridden.kit.items)
     return JobsView(
         coverage=tuple(sorted(coverage, key=lambda c: _WORST[c.state])),
         missing=sum(1 for c in coverage if c.state == "missing"),
@@ -84,7 +84,7 @@ class CountdownView:
 
 def countdown_view(desk: Desk) -> CountdownView:
     """Return what the countdown shows."""
-    tasks = countdown(desk.opened.plan, desk.variant, desk.evaluation.ridden.demands)
+    tasks = countdown(desk.opened.plan, desk.variant, desk.evaluation.ridden.report(Demands))
     return CountdownView(
         tasks=tasks,
         done=sum(1 for task in tasks if task.done),

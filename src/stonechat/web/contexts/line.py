@@ -156,7 +156,7 @@ class LineView:
 def line_view(desk: Desk) -> LineView:
     """Return what the Line room shows."""
     ridden, line = desk.evaluation.ridden, desk.opened.plan.line
-    profile = ridden.profile
+    profile = ridden.way.profile
     names = {surface.key: surface.name for surface in SURFACES}
     cleaning = desk.forms.get("cleaning") or start_values(
         CleaningForm, CleaningForm.values(line.cleaning, line.default_surface)
@@ -193,12 +193,12 @@ def line_view(desk: Desk) -> LineView:
         tyre=desk.variant.bike.tyre,
         tyres=tuple(TYRES.items()),
         tyre_address=desk.do("tyre"),
-        per_rolling=ridden.minutes_per_rolling,
+        per_rolling=ridden.ledger.minutes_per_rolling,
         weather=desk.forms.get("weather") or _weather_form(desk),
         weather_address=desk.do("weather"),
         weather_source=line.weather.source,
         bands=tuple(
-            (f"{ridden.start + timedelta(days=k):%a}", day.temp_band)
+            (f"{ridden.way.start + timedelta(days=k):%a}", day.temp_band)
             for k, day in enumerate(line.weather.days)
             if day.temp_band
         ),
@@ -236,7 +236,7 @@ def _weather_form(desk: Desk) -> BoundForm[WeatherForm]:
     weather, ridden = desk.opened.plan.line.weather, desk.evaluation.ridden
     race_days = int(ridden.ledger.finish // DAY) + 2
     count = min(max(len(weather.days), race_days), MOST_DAYS)
-    return start_values(weather_form(count, ridden.start), weather_values(weather, count))
+    return start_values(weather_form(count, ridden.way.start), weather_values(weather, count))
 
 
 def _stop_form(desk: Desk, stops: tuple[Stop, ...]) -> BoundForm[StopForm] | None:
@@ -250,7 +250,7 @@ def _stop_form(desk: Desk, stops: tuple[Stop, ...]) -> BoundForm[StopForm] | Non
 
 def _stop_window(desk: Desk) -> Window[StopRow]:
     """Return the stops around the current leg, or around the one that is spoken of."""
-    rows, start = _rows(desk), desk.evaluation.ridden.legs[desk.leg].start
+    rows, start = _rows(desk), desk.evaluation.ridden.timetable.legs[desk.leg].start
     spoken = next((k for k, row in enumerate(rows) if row.id == desk.look.open), None)
     here = next((k for k, row in enumerate(rows) if row.stop.distance >= start), len(rows) - 1)
     return window(desk, rows, here if spoken is None else spoken)
@@ -293,14 +293,17 @@ def _must_stops(desk: Desk) -> list[tuple[Stop, str, tuple[float, float, float, 
     ridden = desk.evaluation.ridden
     food_room = _food_capacity(desk)
     found = []
-    for what, levels, most in (("water", ridden.water, ridden.water_capacity), ("food", ridden.food, food_room)):
+    for what, levels, most in (
+        ("water", ridden.provisions.water, ridden.provisions.capacity),
+        ("food", ridden.provisions.food, food_room),
+    ):
         needed = cannot_be_missed(levels, most)
-        refills = [k for k in range(len(ridden.legs)) if levels.refilled[k]] + [len(ridden.legs)]
-        for k, stop in enumerate(ridden.stops, start=1):
+        refills = [k for k in range(len(ridden.timetable.legs)) if levels.refilled[k]] + [len(ridden.timetable.legs)]
+        for k, stop in enumerate(ridden.way.stops, start=1):
             if needed[k]:
                 first = max(entry for entry in refills if entry < k)
                 last = min(entry for entry in refills if entry > k)
-                legs = ridden.legs[first:last]
+                legs = ridden.timetable.legs[first:last]
                 way = legs[-1].end - legs[0].start
                 time = (legs[-1].arrives - legs[0].leaves).total_seconds()
                 found.append((stop, what, (way, time, float(levels.needs[first:last].sum()), most)))
@@ -339,7 +342,7 @@ def _musts(desk: Desk) -> tuple[MustView, ...]:
 def air_view(desk: Desk, km: str, at: str) -> AirView:
     """Return how warm and windy it is at a kilometre and a local time."""
     ridden = desk.evaluation.ridden
-    length = ridden.profile.length
+    length = ridden.way.profile.length
     try:
         distance = 1000.0 * typed_figure(km, "km")
     except InvalidInput as exc:
@@ -354,16 +357,16 @@ def air_view(desk: Desk, km: str, at: str) -> AirView:
         return AirView(words="", error=f"“{at[:30]}” is no day and time. Write it as 2027-09-26 03:00.")
     elapsed = elapsed_at(ridden, moment.replace(tzinfo=None))
     days = len(desk.opened.plan.line.weather.days)
-    number = int((ridden.clock.start_of_day + elapsed) // DAY)
-    if not 0 <= number < ridden.clock.wet.size:
+    number = int((ridden.timetable.clock.start_of_day + elapsed) // DAY)
+    if not 0 <= number < ridden.timetable.clock.wet.size:
         return AirView(
-            words="", error=f"{moment:%d %B %Y} has no weather here; the race starts on {ridden.start:%d %B %Y}."
+            words="", error=f"{moment:%d %B %Y} has no weather here; the race starts on {ridden.way.start:%d %B %Y}."
         )
     day = min(max(number, 0), days - 1)
     weather = desk.opened.plan.line.weather.days[day]
     temp = air_temperature(ridden, distance, elapsed)
     band = f" ± {weather.temp_band:.0f}" if weather.temp_band else ""
-    held = "" if number < days else f" (as the last day given, {ridden.start + timedelta(days=day):%a})"
+    held = "" if number < days else f" (as the last day given, {ridden.way.start + timedelta(days=day):%a})"
     words = (
         f"{temp:.0f}{band} °C, wind {3.6 * weather.wind_speed:.0f} km/h from {weather.wind_from:.0f}° at 10 m, "
         f"rain {weather.rain:.0f} mm that day{held}."
@@ -374,12 +377,12 @@ def air_view(desk: Desk, km: str, at: str) -> AirView:
 def _gap(desk: Desk, what: str, offers: frozenset[str]) -> GapView:
     """Return the longest way without something, with this rider's hours by the clock."""
     ridden = desk.evaluation.ridden
-    given = {visit.stop.id: visit.gives for visit in ridden.visits if visit.stop}
-    gap = longest_gap(ridden.stops, offers, ridden.profile.length, given)
-    legs = [leg for leg in ridden.legs if gap.start - 1.0 <= leg.start and leg.end <= gap.end + 1.0]
+    given = {visit.stop.id: visit.gives for visit in ridden.timetable.visits if visit.stop}
+    gap = longest_gap(ridden.way.stops, offers, ridden.way.profile.length, given)
+    legs = [leg for leg in ridden.timetable.legs if gap.start - 1.0 <= leg.start and leg.end <= gap.end + 1.0]
     return GapView(
         what=what,
-        open_gap=longest_gap(ridden.stops, offers, ridden.profile.length),
+        open_gap=longest_gap(ridden.way.stops, offers, ridden.way.profile.length),
         gap=gap,
         hours=(legs[-1].arrives - legs[0].leaves).total_seconds(),
         leaves=clock(legs[0].leaves),
@@ -393,7 +396,7 @@ _MOST_POINTS = 3_000  # what a chart draws
 def profile_points(desk: Desk) -> dict[str, object]:
     """Return the profile for the chart: thinned so that every summit stays."""
     ridden = desk.evaluation.ridden
-    profile = ridden.profile
+    profile = ridden.way.profile
     step = max(1, int(np.ceil(profile.distances.size / _MOST_POINTS)))
     kept = np.unique(np.append(np.arange(0, profile.distances.size, step), profile.distances.size - 1))
     grades = np.append(profile.grades, profile.grades[-1])
@@ -411,7 +414,7 @@ def profile_points(desk: Desk) -> dict[str, object]:
                 "when": clock(visit.arrives),
                 "water": bool(visit.stop and visit.stop.gives_water),
             }
-            for visit in ridden.visits
+            for visit in ridden.timetable.visits
         ],
         "dark_km": [[round(a, 1), round(b, 1)] for a, b in dark_spans(desk)],
         "units": chart_units(),
@@ -422,7 +425,7 @@ def dark_spans(desk: Desk) -> list[tuple[float, float]]:
     """Return the stretches that are ridden in the dark. [km]"""
     ridden = desk.evaluation.ridden
     edges = np.flatnonzero(np.diff(np.concatenate(([0], ridden.ride.dark.astype(np.int8), [0]))))
-    km = ridden.profile.distances[edges] / 1000.0
+    km = ridden.way.profile.distances[edges] / 1000.0
     return [(float(a), float(b)) for a, b in zip(km[::2], km[1::2], strict=True)]
 
 

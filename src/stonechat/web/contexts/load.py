@@ -115,25 +115,25 @@ def load_view(desk: Desk) -> LoadView:
 def bike_view(desk: Desk) -> BikeView:
     """Return the bike with what rides where."""
     ridden, variant = desk.evaluation.ridden, desk.variant
-    leg, load = ridden.legs[desk.leg], ridden.film[desk.leg]
+    leg, load = ridden.timetable.legs[desk.leg], ridden.film[desk.leg]
     best = best_places(desk.opened, desk.variant_id) if ridden.unplaced else {}
-    names = {carrier.id: carrier.name for carrier in ridden.carriers}
+    names = {carrier.id: carrier.name for carrier in ridden.rig.carriers}
     return BikeView(
         scene=scene_of(desk),
         leg_name=leg_name(desk),
         per_kg=leg.minutes_per_kg,
         per_drag=leg.minutes_per_drag,
         mass=load.mass,
-        band=mass_band(ridden.items),
+        band=mass_band(ridden.kit.items),
         balance=load.balance,
         sway=load.sway,
-        bands=ridden.bands,
+        bands=ridden.rig.bands,
         steering=load.steering,
         places=_places(desk),
         loose=tuple(
             _loose(item, best.get(item.id), names)
             for item in ridden.unplaced
-            if holder_of(item, {other.id: other for other in ridden.items}) is None
+            if holder_of(item, {other.id: other for other in ridden.kit.items}) is None
         ),
         at_home=tuple(item for item in units_to_pack(desk.opened.plan.items) if variant.places.get(item.id) == HOME),
         move_address=desk.do("move"),
@@ -160,8 +160,8 @@ def _loose(item: Item, best: MoveOption | None, names: dict[str, str]) -> LooseI
 def _places(desk: Desk) -> tuple[LoadPlace, ...]:
     ridden, variant = desk.evaluation.ridden, desk.variant
     letters = carrier_letters(desk)
-    by_id = {item.id: item for item in ridden.items}
-    holding = {item.id: holder_of(item, by_id) for item in ridden.items}
+    by_id = {item.id: item for item in ridden.kit.items}
+    holding = {item.id: holder_of(item, by_id) for item in ridden.kit.items}
     holders = {key: holder.id for key, holder in holding.items() if holder is not None}
     places = []
     for state in ridden.film[desk.leg].carriers:
@@ -173,8 +173,8 @@ def _places(desk: Desk) -> tuple[LoadPlace, ...]:
                 minutes=item_price(
                     item=item,
                     carrier=carrier,
-                    prices=ridden.prices,
-                    mass_curve=ridden.mass_curve,
+                    prices=ridden.ledger.prices,
+                    mass_curve=ridden.ledger.mass_curve,
                     share=ridden.share_aboard(item.id),
                     lined=item.id in ridden.lined,
                 ).total,

@@ -27,8 +27,8 @@ def inside_view(desk: Desk) -> InsideView:
         bag_order(
             state.carrier,
             state.items,
-            often=ridden.prices.often,
-            days=ridden.prices.days,
+            often=ridden.ledger.prices.often,
+            days=ridden.ledger.prices.days,
             own=desk.variant.orders.get(state.carrier.id, ()),
         )
         for state in states

@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from stonechat.core.checks.check import Check
 from stonechat.core.checks.registry import all_checks
 from stonechat.core.kit.item import Item
-from stonechat.core.ledger.state import Leg, LegLoad
+from stonechat.core.ledger.loaded import LegLoad
+from stonechat.core.ledger.timetable import Leg
 from stonechat.core.load.greedy import RULES, pack_greedily
 from stonechat.core.load.judge import judge
 from stonechat.core.load.problem import PackingProblem
@@ -39,7 +40,7 @@ class PricesView:
 def prices_view(desk: Desk) -> PricesView:
     """Return minutes of every thing in every carrier."""
     problem = _problem(desk)
-    places = desk.evaluation.ridden.places
+    places = desk.evaluation.ridden.kit.places
     rows = [
         PriceRow(
             item=item,
@@ -92,16 +93,16 @@ def balance_view(desk: Desk) -> BalanceView:
                 leg=leg,
                 load=load,
                 lean=math.degrees(load.balance.lean),
-                reaching=ridden.clock.reach_share * leg.moving / 60.0,
+                reaching=ridden.timetable.clock.reach_share * leg.moving / 60.0,
                 is_now=leg.index == desk.leg,
                 address=desk.at(tab="balance", leg=leg.index),
             )
-            for leg, load in zip(ridden.legs, ridden.film, strict=True)
+            for leg, load in zip(ridden.timetable.legs, ridden.film, strict=True)
         ),
-        front_band=(ridden.bands.front_low, ridden.bands.front_high),
-        lean_most=math.degrees(ridden.bands.lean),
-        sway_most=ridden.bands.sway,
-        steering_most=ridden.bands.steering,
+        front_band=(ridden.rig.bands.front_low, ridden.rig.bands.front_high),
+        lean_most=math.degrees(ridden.rig.bands.lean),
+        sway_most=ridden.rig.bands.sway,
+        steering_most=ridden.rig.bands.steering,
     )
 
 
@@ -140,7 +141,7 @@ def why_view(desk: Desk) -> WhyView:
     item = next((entry for entry in problem.items if entry.id == wanted), None)
     if item is None:
         raise NotFound(f"There is no thing “{wanted[:60]}” to pack in this variant.", subject=wanted)
-    places = desk.evaluation.ridden.places
+    places = desk.evaluation.ridden.kit.places
     by_id = {carrier.id: carrier for carrier in problem.carriers}
     here = places.get(item.id, "")
     reasons = tuple(e for e in why_here(problem, places, item.id) if "items" in by_id[e.carrier_id].takes)
@@ -186,7 +187,7 @@ def starts_view(desk: Desk) -> StartsView:
     """Return rules of thumb with how far each is from the best possible."""
     problem = _problem(desk)
     bound = lower_bound(problem)
-    present = {item.id: desk.evaluation.ridden.places.get(item.id, "") for item in problem.items}
+    present = {item.id: desk.evaluation.ridden.kit.places.get(item.id, "") for item in problem.items}
 
     def row(key: str, name: str, places: dict[str, str]) -> RuleRow:
         verdict = judge(problem, places)

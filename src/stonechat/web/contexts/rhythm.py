@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from datetime import timedelta
 
-from stonechat.core.ledger.state import Visit
+from stonechat.core.ledger.timetable import Visit
 from stonechat.core.line.stops import ALWAYS, DAY, OFFERS, Door, main_door, wait_words
 from stonechat.core.plan.nights import Proposal, Rest, proposals_for, rests_of
 from stonechat.core.plan.sky import clock_after, wall_seconds
@@ -113,8 +113,8 @@ def rhythm_view(desk: Desk) -> RhythmView:
     ridden, variant = desk.evaluation.ridden, desk.variant
     rests = rests_of(ridden)
     rider = desk.forms.get("rider") or start_values(RiderForm, RiderForm.values(variant.rider))
-    timetable = window(desk, tuple(_row(desk, k) for k in range(len(ridden.visits))), desk.leg)
-    kinds = {f"stay_{stop.kind}" for stop in ridden.stops}
+    timetable = window(desk, tuple(_row(desk, k) for k in range(len(ridden.timetable.visits))), desk.leg)
+    kinds = {f"stay_{stop.kind}" for stop in ridden.way.stops}
     form = desk.forms.get("rhythm") or start_values(rhythm_form(), rhythm_values(variant.rhythm))
     return RhythmView(
         rider=rider,
@@ -129,13 +129,13 @@ def rhythm_view(desk: Desk) -> RhythmView:
         leave_address=desk.do("leave"),
         leaving=tuple(
             (stop.name, in_other_units(clock_text(variant.rhythm.leave_at[stop.id])))
-            for stop in ridden.stops
+            for stop in ridden.way.stops
             if stop.id in variant.rhythm.leave_at
         ),
         rooms_address=desk.do("rooms"),
         rooms=tuple(
             (stop.id, f"{stop.name}, {distance_km(stop.distance)}", stop.id not in variant.rhythm.no_rooms)
-            for stop in ridden.stops
+            for stop in ridden.way.stops
             if "bed" in stop.offers and variant.rhythm.school == "rooms"
         ),
         picture=time_distance(ridden, rests),
@@ -153,14 +153,14 @@ def rhythm_view(desk: Desk) -> RhythmView:
         what_ifs=what_ifs(desk.opened.plan, desk.variant_id, ridden),
         odds_address=desk.do("odds"),
         timetable_address=desk.do("tables", "timetable.csv"),
-        leaves=f"{ridden.start:%A %d %B %Y}, {time_of_day(ridden.start)}",
+        leaves=f"{ridden.way.start:%A %d %B %Y}, {time_of_day(ridden.way.start)}",
         finish=ridden.ledger.finish,
         spread=ridden.ledger.spread,
         moving=ridden.ledger.moving,
         resting=ridden.ledger.minutes("nights"),
         pushing=ridden.ledger.pushing,
-        work=sum(leg.work for leg in ridden.legs),
-        energy=sum(leg.energy for leg in ridden.legs),
+        work=sum(leg.work for leg in ridden.timetable.legs),
+        energy=sum(leg.energy for leg in ridden.timetable.legs),
         focus=desk.look.open,
         close_address=desk.at(),
     )
@@ -171,7 +171,7 @@ TIRED = 17 * 3600.0  # s awake from which a row carries the caution
 
 def _row(desk: Desk, k: int) -> TimetableRow:
     ridden = desk.evaluation.ridden
-    visit, leg = ridden.visits[k], ridden.legs[k]
+    visit, leg = ridden.timetable.visits[k], ridden.timetable.legs[k]
     offers = visit.stop.offers if visit.stop else frozenset()
     hours = None if visit.margin is None else visit.margin / 3600.0
     return TimetableRow(
@@ -208,7 +208,7 @@ def _open_words(visit: Visit) -> str:
 def _nights(desk: Desk, rests: tuple[Rest, ...]) -> tuple[NightRow, ...]:
     """Return every night that the race spans, slept or ridden through."""
     ridden = desk.evaluation.ridden
-    last = int((ridden.clock.start_of_day + ridden.ledger.finish - 0.5 * DAY) // DAY)
+    last = int((ridden.timetable.clock.start_of_day + ridden.ledger.finish - 0.5 * DAY) // DAY)
     found = []
     for k in range(max(0, last + 1)):
         here = [rest for rest in rests if rest.index == k]
@@ -218,7 +218,7 @@ def _nights(desk: Desk, rests: tuple[Rest, ...]) -> tuple[NightRow, ...]:
 
 def _night(desk: Desk, k: int, rest: Rest | None, *, is_first: bool) -> NightRow:
     ridden, rhythm = desk.evaluation.ridden, desk.variant.rhythm
-    evening = ridden.start.replace(tzinfo=None) + timedelta(days=k)
+    evening = ridden.way.start.replace(tzinfo=None) + timedelta(days=k)
     stop = rest.stop if rest is not None else None
     chosen = stop is not None and stop.id in rhythm.sleep_at
     words, where = "ridden through", ""

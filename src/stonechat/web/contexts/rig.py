@@ -3,7 +3,7 @@
 import json
 from dataclasses import dataclass, replace
 
-from stonechat.core.ledger.state import CarrierState
+from stonechat.core.ledger.loaded import CarrierState
 from stonechat.core.load.problem import DRAG_STEP
 from stonechat.core.rhythm.rider import POSITIONS
 from stonechat.core.rig.bike import WHEELBASE_OFF, wheelbase_by_measures
@@ -106,7 +106,7 @@ def scene_of(desk: Desk) -> RigScene:
 
 def leg_name(desk: Desk) -> str:
     """Return where the current leg begins, and when."""
-    leg = desk.evaluation.ridden.legs[desk.leg]
+    leg = desk.evaluation.ridden.timetable.legs[desk.leg]
     return f"Leaving {leg.start_name} at {distance_km(leg.start)}, {leg.leaves:%A} {time_of_day(leg.leaves)}"
 
 
@@ -205,7 +205,7 @@ def _slots(desk: Desk) -> str:
 
 
 def _row(desk: Desk, carrier: Carrier, state: CarrierState | None, letter: str, drawn: Drag) -> CarrierRow:
-    prices = desk.evaluation.ridden.prices
+    prices = desk.evaluation.ridden.ledger.prices
     drag = 0.0 if state is None else carrier.drag + carrier.drag_fill * state.volume
     return CarrierRow(
         carrier=carrier,

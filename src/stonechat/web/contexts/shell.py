@@ -3,7 +3,8 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from stonechat.core.ledger.state import Leg, Ridden, Visit
+from stonechat.core.ledger.ridden import Ridden
+from stonechat.core.ledger.timetable import Leg, Visit
 from stonechat.core.line.stops import OFFERS, wait_words
 from stonechat.core.numerics.findings import Finding
 from stonechat.core.supply.carry import Levels, cannot_be_missed
@@ -209,11 +210,11 @@ def _job(desk: Desk) -> Job:
 
 def _knots(desk: Desk) -> tuple[Knot, ...]:
     ridden = desk.evaluation.ridden
-    must = cannot_be_missed(ridden.water, ridden.water_capacity)
-    fullest = (float(ridden.water.leaving.max()), float(ridden.food.leaving.max()))
+    must = cannot_be_missed(ridden.provisions.water, ridden.provisions.capacity)
+    fullest = (float(ridden.provisions.water.leaving.max()), float(ridden.provisions.food.leaving.max()))
     knots = []
-    for k, leg in enumerate(ridden.legs):
-        visit = ridden.visits[k - 1] if k else None
+    for k, leg in enumerate(ridden.timetable.legs):
+        visit = ridden.timetable.visits[k - 1] if k else None
         knots.append(
             Knot(
                 name=leg.start_name,
@@ -227,12 +228,12 @@ def _knots(desk: Desk) -> tuple[Knot, ...]:
                 address=desk.at(leg=k),
                 is_current=k == desk.leg,
                 is_dark=leg.dark > _DARK,
-                is_far=len(ridden.legs) > _LONG_TAPE and not -_SHOWN_BEFORE <= k - desk.leg <= _SHOWN_AFTER,
-                water=_gauge(ridden.water, k, fullest[0], "l of water", 1),
-                food=_gauge(ridden.food, k, fullest[1], "kcal", 0),
+                is_far=len(ridden.timetable.legs) > _LONG_TAPE and not -_SHOWN_BEFORE <= k - desk.leg <= _SHOWN_AFTER,
+                water=_gauge(ridden.provisions.water, k, fullest[0], "l of water", 1),
+                food=_gauge(ridden.provisions.food, k, fullest[1], "kcal", 0),
             )
         )
-    last = ridden.visits[-1]
+    last = ridden.timetable.visits[-1]
     knots.append(
         Knot(
             name="Finish",
@@ -276,8 +277,11 @@ def _clocks(visit: Visit | None) -> str:
 
 def _must(ridden: Ridden, leg: int) -> str:
     """Say how far it is to the next water after a stop that cannot be missed."""
-    after = next((k for k in range(leg + 1, len(ridden.legs)) if ridden.water.refilled[k]), len(ridden.legs))
-    legs = ridden.legs[leg:after]
+    after = next(
+        (k for k in range(leg + 1, len(ridden.timetable.legs)) if ridden.provisions.water.refilled[k]),
+        len(ridden.timetable.legs),
+    )
+    legs = ridden.timetable.legs[leg:after]
     hours = sum(entry.elapsed for entry in legs) / 3600.0
     return f"not to be missed: dry for {(legs[-1].end - legs[0].start) / 1000:.0f} km, {hours:.1f} h"
 
@@ -306,7 +310,7 @@ def _ledger(desk: Desk) -> LedgerView:
         for finding in evaluation.findings
     ]
     return LedgerView(
-        finish=clock(ridden.visits[-1].arrives),
+        finish=clock(ridden.timetable.visits[-1].arrives),
         total=ledger.finish,
         moving=ledger.moving,
         spread=ledger.spread,
@@ -325,7 +329,7 @@ def _ledger(desk: Desk) -> LedgerView:
         open_checks=tuple(line for line in lines if _is_told(line.finding, desk.room)),
         elsewhere=tuple(line for line in lines if line.finding.state == "tight" and line.finding.room != desk.room),
         fine_checks=tuple(line for line in lines if line.finding.state == "fine"),
-        settled=ridden.settled,
+        settled=ridden.timetable.settled,
     )
 
 

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from stonechat.core.ledger.state import Leg
+from stonechat.core.ledger.timetable import Leg
 from stonechat.core.plan.plan import START
 from stonechat.core.supply.carry import cannot_be_missed
 from stonechat.render.measures import chart_units
@@ -60,13 +60,13 @@ class SupplyView:
 def supply_view(desk: Desk) -> SupplyView:
     """Return what the Supply room shows."""
     ridden, variant = desk.evaluation.ridden, desk.variant
-    rows = tuple(_row(desk, k) for k in range(len(ridden.legs)))
+    rows = tuple(_row(desk, k) for k in range(len(ridden.timetable.legs)))
     editing = next((row.stop_id for row in rows if row.stop_id == desk.look.open), "")
     return SupplyView(
         rows=window(desk, rows, desk.leg),
-        water_capacity=ridden.water_capacity,
-        water_total=float(ridden.water.needs.sum()),
-        food_total=float(ridden.food.needs.sum()),
+        water_capacity=ridden.provisions.capacity,
+        water_total=float(ridden.provisions.water.needs.sum()),
+        food_total=float(ridden.provisions.food.needs.sum()),
         heaviest=max(rows, key=lambda row: row.mass),
         lightest=min(rows, key=lambda row: row.mass),
         food_density=variant.supply.food_density,
@@ -81,10 +81,10 @@ def supply_view(desk: Desk) -> SupplyView:
 
 def _row(desk: Desk, k: int) -> SupplyRow:
     ridden, supply = desk.evaluation.ridden, desk.variant.supply
-    leg = ridden.legs[k]
-    stop = ridden.visits[k - 1].stop if k else None
+    leg = ridden.timetable.legs[k]
+    stop = ridden.timetable.visits[k - 1].stop if k else None
     stop_id = stop.id if stop else START
-    water, food = ridden.water, ridden.food
+    water, food = ridden.provisions.water, ridden.provisions.food
     return SupplyRow(
         leg=leg,
         stop_id=stop_id,
@@ -98,7 +98,7 @@ def _row(desk: Desk, k: int) -> SupplyRow:
         food_short=float(food.short[k]),
         fills_water=bool(water.refilled[k]),
         buys_food=bool(food.refilled[k]),
-        must=bool(cannot_be_missed(water, ridden.water_capacity)[k]),
+        must=bool(cannot_be_missed(water, ridden.provisions.capacity)[k]),
         by_hand=stop_id in supply.water_by_stop or stop_id in supply.food_by_stop,
         mass=ridden.film[k].mass,
         is_current=k == desk.leg,
@@ -123,17 +123,17 @@ def load_curve(desk: Desk) -> dict[str, object]:
     km: list[float] = []
     curves: dict[str, list[float]] = {"mass_kg": [], "water_l": [], "food_kg": []}
     density = desk.variant.supply.food_density
-    for k, leg in enumerate(ridden.legs):
-        water = (float(ridden.water.leaving[k]), float(ridden.water.arriving[k]))
-        food = (float(ridden.food.leaving[k]) / density, float(ridden.food.arriving[k]) / density)
+    for k, leg in enumerate(ridden.timetable.legs):
+        water = (float(ridden.provisions.water.leaving[k]), float(ridden.provisions.water.arriving[k]))
+        food = (float(ridden.provisions.food.leaving[k]) / density, float(ridden.provisions.food.arriving[k]) / density)
         mass = ridden.film[k].mass
         for end, place in enumerate((leg.start + 1.0, leg.end)):
             km.append(round(place / 1000.0, 3))
             curves["water_l"].append(round(water[end], 2))
             curves["food_kg"].append(round(food[end], 2))
             curves["mass_kg"].append(round(mass - (water[0] - water[end]) - (food[0] - food[end]), 2))
-    marks = [{"km": round(leg.start / 1000.0, 1), "name": leg.start_name} for leg in ridden.legs]
-    heights = np.interp(np.array(km) * 1000.0, ridden.profile.distances, ridden.profile.heights)
+    marks = [{"km": round(leg.start / 1000.0, 1), "name": leg.start_name} for leg in ridden.timetable.legs]
+    heights = np.interp(np.array(km) * 1000.0, ridden.way.profile.distances, ridden.way.profile.heights)
     return {
         "km": km,
         **curves,

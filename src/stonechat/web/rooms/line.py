@@ -53,10 +53,10 @@ def table(request: Request, plan_id: UUID, variant_id: str, table: str) -> Respo
     desk = open_desk(request, plan_id, variant_id, "line")
     line, ridden = desk.opened.plan.line, desk.evaluation.ridden
     tables = {
-        "profile": lambda: line_csv.write_profile(ridden.profile),
+        "profile": lambda: line_csv.write_profile(ridden.way.profile),
         "stops": lambda: line_csv.write_stops(line.stops),
         "surfaces": lambda: line_csv.write_surfaces(line.spans),
-        "weather": lambda: line_csv.write_weather(line.weather.days, ridden.start.date()),
+        "weather": lambda: line_csv.write_weather(line.weather.days, ridden.way.start.date()),
         "timetable": lambda: line_csv.write_timetable(ridden),
     }
     if table not in tables:
@@ -120,7 +120,7 @@ def paint(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> R
     """Paint a surface over a stretch."""
     form = bind(PaintForm, sent.fields)
     desk = sent.desk(request, plan_id, variant_id, "line", forms={"paint": form})
-    length = desk.evaluation.ridden.profile.length
+    length = desk.evaluation.ridden.way.profile.length
     if form.value is not None and form.value.end_km * 1000.0 > length + 1.0:
         sentence = f"{form.value.end_km:g} km is past the finish at {length / 1000:.1f} km."
         wrong = form.with_error("end_km", sentence)
@@ -241,7 +241,7 @@ def change_stop(request: Request, plan_id: UUID, variant_id: str, stop_id: str, 
     desk = sent.desk(request, plan_id, variant_id, "line", look=look_at(stop_id), forms={"stop": form})
     if form.value is None:
         return show(request, desk, status=422)
-    length = desk.evaluation.ridden.profile.length
+    length = desk.evaluation.ridden.way.profile.length
     known = None if stop_id == UNNAMED else routing.stop_named(desk.opened.plan, stop_id)
     try:
         routing.refuse_early_cutoff(desk.opened, variant_id, form.value.cutoff)

@@ -220,7 +220,7 @@ def preview(
     before = evaluated(opened, variant_id).ridden.ledger.finish
     change = (ridden.ledger.finish - before) / 60.0
     return JSONResponse(
-        {"finish": clock(ridden.visits[-1].arrives), "change": minutes_signed(change), "change_min": change},
+        {"finish": clock(ridden.timetable.visits[-1].arrives), "change": minutes_signed(change), "change_min": change},
         headers={"Cache-Control": "no-store"},
     )
 

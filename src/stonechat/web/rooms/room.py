@@ -98,11 +98,11 @@ def find(request: Request, plan_id: UUID, variant_id: str, leg: int = 0) -> Resp
     desk = open_desk(request, plan_id, variant_id, "line", leg=leg)
     ridden = desk.evaluation.ridden
     found = [{"name": room.name, "kind": "room", "address": desk.at(room.key)} for room in rooms_of(request)]
-    found += [{"name": i.name, "kind": "thing", "address": desk.at("load", open=i.id)} for i in ridden.items]
-    found += [{"name": c.name, "kind": "carrier", "address": desk.at("rig", open=c.id)} for c in ridden.carriers]
+    found += [{"name": i.name, "kind": "thing", "address": desk.at("load", open=i.id)} for i in ridden.kit.items]
+    found += [{"name": c.name, "kind": "carrier", "address": desk.at("rig", open=c.id)} for c in ridden.rig.carriers]
     found += [
         {"name": entry.start_name, "kind": f"stop, km {entry.start / 1000:.0f}", "address": desk.at(leg=entry.index)}
-        for entry in ridden.legs
+        for entry in ridden.timetable.legs
     ]
     found += [
         {"name": finding.title, "kind": f"check, {finding.state}", "address": desk.at(finding.room)}

@@ -1,0 +1,206 @@
+"""What is known of a plan variant once it has been ridden in the model: all that checks and pages look at."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from datetime import datetime
+from functools import cached_property
+from typing import Protocol, TypeVar
+from zoneinfo import ZoneInfo
+
+from stonechat.core.kit.containers import contents_of, lined_things, units_to_pack
+from stonechat.core.kit.item import Item
+from stonechat.core.kit.jobs import Coverage, Demands, cover
+from stonechat.core.ledger.ledger import Ledger
+from stonechat.core.ledger.loaded import LegLoad
+from stonechat.core.ledger.timetable import Timetable
+from stonechat.core.line.profile import Profile
+from stonechat.core.line.rules import Rules
+from stonechat.core.line.stops import Stop
+from stonechat.core.load.balance import Bands
+from stonechat.core.load.together import called_for, given_by
+from stonechat.core.load.together.rule import Conditions, Load, Riding
+from stonechat.core.numerics.arrays import FloatArray
+from stonechat.core.rhythm.inputs import RideResult
+from stonechat.core.rig.bike import Bike
+from stonechat.core.rig.carrier import Carrier
+from stonechat.core.supply.carry import Levels
+
+_T = TypeVar("_T")
+
+
+@dataclass(frozen=True, kw_only=True)
+class Way:
+    """The course, and what its race asks."""
+
+    profile: Profile
+    stops: tuple[Stop, ...]  # those used, in order
+    zones: tuple[ZoneInfo, ...]  # of each stop, and of the finish
+    start: datetime
+    clock_off: float  # s by which the clock where the course begins is ahead of the rider's
+    punctures: float  # expected over the course
+    rules: Rules
+
+
+@dataclass(frozen=True, kw_only=True)
+class Rigged:
+    """The bike and what hangs on it."""
+
+    bike: Bike
+    carriers: tuple[Carrier, ...]  # those mounted
+    bands: Bands  # what balance keeps to on this terrain with this rig
+
+
+@dataclass(frozen=True, kw_only=True)
+class Carried:
+    """The things that go along, and where."""
+
+    items: tuple[Item, ...]
+    places: Mapping[str, str]  # carrier of each, what is in a pouch being where the pouch is
+    spans: Mapping[str, tuple[int, int]]  # first and last leg of what joins or leaves on the way
+    joins: Mapping[str, str]  # thing to the stop whose drop box it is taken from
+    orders: Mapping[str, tuple[str, ...]]  # carrier to things from its mouth inwards, where the rider has set it
+    jobs_off: frozenset[str]  # jobs that the rider does without
+
+
+@dataclass(frozen=True, kw_only=True)
+class Added:
+    """What something that depends on the ride adds along the course."""
+
+    masses: FloatArray  # kg on each segment, shape (n,)
+    drags: FloatArray  # m² on each segment, shape (n,)
+
+
+class Settled(Protocol):
+    """What is settled together with the ride: it depends on it, and weighs or brakes."""
+
+    @property
+    def added(self) -> Added:
+        """What it adds along the course."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Provided:
+    """Water and food by leg."""
+
+    water: Levels  # l
+    food: Levels  # kcal
+    capacity: float  # l of water that the bike holds
+    reserve: float  # l of water to have left at each refill
+    added: Added  # food and water run down with riding time
+
+
+@dataclass(frozen=True, kw_only=True)
+class Said:
+    """What the rider has said and done, and not said yet."""
+
+    ticked: frozenset[str]  # tasks of the countdown that are done
+    assumed: tuple[tuple[str, str], ...]  # room, and what is taken for granted there, in words
+
+
+def part_of(parts: Mapping[type, object], kind: type[_T]) -> _T:
+    """Return the part of a type.
+
+    Parameters
+    ----------
+    parts : mapping of type to object
+        Each by its own type.
+    kind : type
+        Which.
+
+    Returns
+    -------
+    part : object
+        Of that type.
+
+    Raises
+    ------
+    LookupError
+        Where there is none.
+
+    Examples
+    --------
+    >>> part_of({str: "a"}, str)
+    'a'
+    """
+    found = parts.get(kind)
+    if not isinstance(found, kind):
+        raise LookupError(f"There is no {kind.__name__}. Add what makes it to core/plan/reports.py.")
+    return found
+
+
+@dataclass(frozen=True, kw_only=True)
+class Ridden:
+    """A plan variant ridden in the model."""
+
+    way: Way
+    rig: Rigged
+    kit: Carried
+    ride: RideResult
+    timetable: Timetable
+    settled: Mapping[type, Settled]  # what was settled with the ride, by its type
+    film: tuple[LegLoad, ...]  # one for each leg
+    ledger: Ledger
+    said: Said
+    reports: Mapping[type, object] = field(default_factory=dict)  # what rooms read from it, by their type
+
+    @property
+    def provisions(self) -> Provided:
+        """Water and food by leg."""
+        return part_of(self.settled, Provided)
+
+    def report(self, kind: type[_T]) -> _T:
+        """Return what a room has read from it; `LookupError` where none of that type was."""
+        return part_of(self.reports, kind)
+
+    def with_report(self, report: object) -> "Ridden":
+        """Return the same with one report more."""
+        return replace(self, reports={**self.reports, type(report): report})
+
+    def share_aboard(self, item_id: str) -> float:
+        """Share of a kilogram's price that a thing pays, by the legs on which it is aboard. [1]"""
+        if item_id not in self.kit.spans:
+            return 1.0
+        first, last = self.kit.spans[item_id]
+        total = sum(leg.minutes_per_kg for leg in self.timetable.legs)
+        return sum(leg.minutes_per_kg for leg in self.timetable.legs[first : last + 1]) / total if total else 0.0
+
+    @cached_property
+    def lined(self) -> frozenset[str]:
+        """Things that stay dry in an open carrier because a dry bag there holds them."""
+        return lined_things(self.kit.items, self.kit.places, self.rig.carriers)
+
+    @cached_property
+    def riding(self) -> Riding:
+        """The loads of all legs, and the rules of riding together that they are held against."""
+        parts = contents_of(self.kit.items)
+        units = units_to_pack(self.kit.items)
+        unit_of = {part.id: key for key, inside in parts.items() for part in inside}
+        conditions = Conditions(coldest=float(self.ride.temps.min()), steering=self.rig.bands.steering)
+        given = given_by(
+            items=units, parts=parts, carriers=self.rig.carriers, bike=self.rig.bike, conditions=conditions
+        )
+        loads = tuple(
+            Load(
+                carriers={state.carrier.id: state.carrier for state in load.carriers},
+                bags={
+                    state.carrier.id: frozenset(unit_of.get(i.id, i.id) for i in state.items if not i.worn)
+                    for state in load.carriers
+                },
+                volume={state.carrier.id: state.volume for state in load.carriers},
+                mass={state.carrier.id: state.mass for state in load.carriers},
+                leaving=leg.start_name,
+            )
+            for load, leg in zip(self.film, self.timetable.legs, strict=True)
+        )
+        return Riding(given=given, loads=loads, rules=called_for(given))
+
+    @cached_property
+    def coverage(self) -> tuple[Coverage, ...]:
+        """The jobs of the race against what goes along, missing ones first."""
+        return cover(self.kit.items, self.report(Demands), self.kit.jobs_off)
+
+    @property
+    def unplaced(self) -> tuple[Item, ...]:
+        """Things that are carried and have no place."""
+        known = {carrier.id for carrier in self.rig.carriers}
+        return tuple(item for item in self.kit.items if self.kit.places.get(item.id) not in known)
