@@ -1,16 +1,15 @@
 """What one request works on: the plan as opened, one of its variants, the current leg, the room."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
-from uuid import UUID
 
 from fastapi import Request
 
 from stonechat.core.plan.evaluate import Evaluation
 from stonechat.core.plan.plan import Variant
 from stonechat.services.evaluation import evaluated
-from stonechat.services.history import OpenPlan, open_plan
+from stonechat.services.history import OpenPlan
 from stonechat.services.workspace import Workspace
 from stonechat.web.addresses import action_address, room_address
 from stonechat.web.forms.binding import BoundForm
@@ -77,6 +76,12 @@ class Desk:
         look = self.look
         return self.at(tab=look.tab, open=look.open, sort=look.sort, all="yes" if look.all else "")
 
+    def with_said(
+        self, *, note: str = "", forms: Forms | None = None, carry: Mapping[str, Any] | None = None
+    ) -> "Desk":
+        """Return the same with a sentence to say, forms that are wrong, and what the request brought along."""
+        return replace(self, note=note, forms=forms or {}, carry=carry or {})
+
     def do(self, *parts: str, **query: object) -> str:
         """Return the address of a change or a file."""
         return action_address(self.opened.id, self.variant_id, *parts, **query)
@@ -94,21 +99,9 @@ def workspace_of(request: Request) -> Workspace:
 
 
 def open_desk(
-    request: Request,
-    plan_id: UUID,
-    variant_id: str,
-    room: str,
-    *,
-    leg: int = 0,
-    opened: OpenPlan | None = None,
-    look: Look = _PLAIN,
-    note: str = "",
-    forms: Forms | None = None,
-    carry: Mapping[str, Any] | None = None,
+    workspace: Workspace, opened: OpenPlan, variant_id: str, room: str, *, leg: int = 0, look: Look = _PLAIN
 ) -> Desk:
     """Return the desk of a request; a leg beyond the last is the last."""
-    workspace = workspace_of(request)
-    opened = opened or open_plan(workspace, plan_id)
     opened.plan.variant(variant_id)
     legs = len(evaluated(opened, variant_id).ridden.timetable.legs)
     return Desk(
@@ -118,7 +111,4 @@ def open_desk(
         leg=max(0, min(leg, legs - 1)),
         room=room,
         look=look,
-        note=note,
-        forms=forms or {},
-        carry=carry or {},
     )

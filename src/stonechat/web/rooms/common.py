@@ -2,15 +2,14 @@
 
 from collections.abc import Mapping, Sequence
 from typing import Annotated
-from uuid import UUID
 
 from fastapi import Depends, Query, Request
 from starlette.datastructures import UploadFile
 
 from stonechat.errors import InvalidInput
-from stonechat.services.history import OpenPlan, Revision
+from stonechat.services.history import Revision
 from stonechat.text import clean_lines
-from stonechat.web.desk import Desk, Look, open_desk
+from stonechat.web.desk import Look
 
 _LONGEST_FIELD = 4_000_000  # bytes, of a field that is no file: a pasted table
 _LONGEST_WHOLE = 10  # digits
@@ -64,18 +63,6 @@ class Sent:
         if not given.isascii() or not given.isdigit() or len(given) >= _LONGEST_WHOLE:
             raise InvalidInput(f"The request's {name} is missing. Load the page again and repeat the change.")
         return int(given)
-
-    def desk(
-        self,
-        request: Request,
-        plan_id: UUID,
-        variant_id: str,
-        room: str,
-        opened: OpenPlan | None = None,
-        **more: object,
-    ) -> Desk:
-        """Return the desk to answer on."""
-        return open_desk(request, plan_id, variant_id, room, leg=self.leg, opened=opened, **more)  # type: ignore[arg-type]
 
 
 async def read_sent(request: Request) -> Sent:

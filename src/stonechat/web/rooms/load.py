@@ -1,25 +1,25 @@
 """Load: what rides where, by hand and by the solver."""
 
 from typing import Annotated
-from uuid import UUID
 
-from fastapi import APIRouter, Query, Request
+from fastapi import APIRouter, Depends, Query
 from fastapi.responses import HTMLResponse, JSONResponse, Response
 
 from stonechat.core.plan.packing import Trial
 from stonechat.errors import InvalidInput
 from stonechat.formats.numbers import parse_number
 from stonechat.services import editing, packing, proposal
-from stonechat.services.history import open_plan
 from stonechat.services.load import options_for
+from stonechat.web.call import Call, Change, changing, reading
 from stonechat.web.contexts.load import load_view
 from stonechat.web.contexts.load_pack import SCHOOLS, pack_view
-from stonechat.web.desk import Look, Room, open_desk, workspace_of
-from stonechat.web.respond import after_change, render, show, wants_fragment
-from stonechat.web.rooms.common import SentForm
+from stonechat.web.desk import Look, Room
+from stonechat.web.respond import render, wants_fragment
 
 ROOM = Room(key="load", name="Load", letter="o", build=load_view)
 router = APIRouter(prefix="/plans/{plan_id}/{variant_id}/do")
+Here = Annotated[Call, Depends(reading("load"))]
+Changed = Annotated[Change, Depends(changing("load"))]
 _MOST_FREE = 20.0  # l
 _MOST_HELD = 40  # things held at once
 _HOLD_NOTHING = {"Cache-Control": "no-store"}
@@ -27,15 +27,11 @@ _HOLD_NOTHING = {"Cache-Control": "no-store"}
 
 @router.get("/options")
 def options(
-    request: Request,
-    plan_id: UUID,
-    variant_id: str,
+    call: Here,
     item: Annotated[list[str], Query(max_length=_MOST_HELD)],
-    leg: int = 0,
 ) -> Response:
     """Give what held things would cost in each carrier, why they may not ride there, and how the bike would stand."""
-    opened = open_plan(workspace_of(request), plan_id)
-    found = options_for(opened, variant_id, tuple(dict.fromkeys(item)), leg)
+    found = options_for(call.opened, call.variant_id, tuple(dict.fromkeys(item)), call.leg)
     return JSONResponse(
         [
             {
@@ -59,94 +55,89 @@ def options(
 
 
 @router.post("/move")
-def move(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+def move(call: Changed) -> Response:
     """Move things to a carrier, home, or to no place."""
-    workspace = workspace_of(request)
-    items, place = sent.texts("item"), sent.text("place")
+    items, place = call.texts("item"), call.text("place")
     if not items:
         raise InvalidInput("No thing was named. Choose one, then its place.", subject="item")
     opened = editing.move_items(
-        workspace,
-        open_plan(workspace, plan_id),
-        variant_id,
-        revision=sent.revision,
+        call.workspace,
+        call.opened,
+        call.variant_id,
+        revision=call.revision,
         places=dict.fromkeys(items, place),
     )
-    room = "kit" if sent.text("room") == "kit" else "load"
-    return after_change(request, sent.desk(request, plan_id, variant_id, room, opened, look=sent.look))
+    room = "kit" if call.text("room") == "kit" else "load"
+    return call.answer(opened, room=room, look=call.look)
 
 
 @router.post("/pin")
-def pin(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+def pin(call: Changed) -> Response:
     """Pin a thing where it is, or let it go."""
-    workspace = workspace_of(request)
     opened = editing.pin_item(
-        workspace, open_plan(workspace, plan_id), variant_id, revision=sent.revision, item=sent.text("item")
+        call.workspace, call.opened, call.variant_id, revision=call.revision, item=call.text("item")
     )
-    return after_change(request, sent.desk(request, plan_id, variant_id, "load", opened))
+    return call.answer(opened)
 
 
 @router.post("/wear")
-def wear(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+def wear(call: Changed) -> Response:
     """Put a thing on, or take it off."""
-    workspace = workspace_of(request)
-    opened = editing.wear_item(workspace, open_plan(workspace, plan_id), revision=sent.revision, item=sent.text("item"))
-    return after_change(request, sent.desk(request, plan_id, variant_id, "load", opened))
+    opened = editing.wear_item(call.workspace, call.opened, revision=call.revision, item=call.text("item"))
+    return call.answer(opened)
 
 
 @router.post("/carriers/{carrier_id}/empty")
-def empty(request: Request, plan_id: UUID, variant_id: str, carrier_id: str, sent: SentForm) -> Response:
+def empty(call: Changed, carrier_id: str) -> Response:
     """Put everything of a carrier on the floor."""
-    workspace = workspace_of(request)
     opened = editing.empty_carrier(
-        workspace, open_plan(workspace, plan_id), variant_id, revision=sent.revision, carrier_id=carrier_id
+        call.workspace, call.opened, call.variant_id, revision=call.revision, carrier_id=carrier_id
     )
-    return after_change(request, sent.desk(request, plan_id, variant_id, "load", opened))
+    return call.answer(opened)
 
 
 @router.post("/carriers/{carrier_id}/pin")
-def pin_all(request: Request, plan_id: UUID, variant_id: str, carrier_id: str, sent: SentForm) -> Response:
+def pin_all(call: Changed, carrier_id: str) -> Response:
     """Pin everything in a carrier, or let it all go."""
-    workspace = workspace_of(request)
     opened = editing.pin_carrier(
-        workspace, open_plan(workspace, plan_id), variant_id, revision=sent.revision, carrier_id=carrier_id
+        call.workspace, call.opened, call.variant_id, revision=call.revision, carrier_id=carrier_id
     )
-    return after_change(request, sent.desk(request, plan_id, variant_id, "load", opened))
+    return call.answer(opened)
 
 
 @router.post("/start-from")
-def start_from(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+def start_from(call: Changed) -> Response:
     """Pack by a rule of thumb, to go on from there."""
     opened = packing.pack_by_rule(
-        workspace_of(request), plan_id, variant_id, revision=sent.revision, rule=sent.text("rule")
+        call.workspace, call.plan_id, call.variant_id, revision=call.revision, rule=call.text("rule")
     )
-    return after_change(request, sent.desk(request, plan_id, variant_id, "load", opened, look=Look(tab="starts")))
+    return call.answer(opened, look=Look(tab="starts"))
 
 
 @router.post("/check-off")
-def switch_check(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+def switch_check(call: Changed) -> Response:
     """Do without a check, or want it again."""
     opened = editing.switch_check(
-        workspace_of(request), plan_id, variant_id, revision=sent.revision, code=sent.text("check")
+        call.workspace, call.plan_id, call.variant_id, revision=call.revision, code=call.text("check")
     )
-    return after_change(request, sent.desk(request, plan_id, variant_id, "load", opened, look=Look(tab="checks")))
+    return call.answer(opened, look=Look(tab="checks"))
 
 
 @router.post("/pack")
-def start_pack(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+def start_pack(call: Changed) -> Response:
     """Start the solver."""
-    packing.start_packing(workspace_of(request), plan_id, variant_id)
-    return after_change(request, sent.desk(request, plan_id, variant_id, "load"))
+    packing.start_packing(call.workspace, call.plan_id, call.variant_id)
+    return call.answer()
 
 
 @router.get("/pack")
-def watch_pack(request: Request, plan_id: UUID, variant_id: str, leg: int = 0, part: str = "bike") -> Response:
+def watch_pack(call: Here, part: str = "bike") -> Response:
     """Give where the solver stands; asked for again and again while it runs, and once it is over the whole stage."""
     look = Look(tab="whatif" if part == "whatif" else "")
-    desk = open_desk(request, plan_id, variant_id, "load", leg=leg, look=look)
+    desk = call.desk(look=look)
     pack = pack_view(desk, "whatif" if look.tab else "bike")
-    if not wants_fragment(request.headers) or pack.run is None or not pack.run.is_active:
-        response = show(request, desk)
+    if not wants_fragment(call.request.headers) or pack.run is None or not pack.run.is_active:
+        response = call.show(desk)
         response.headers["HX-Retarget"] = "#stage"
         return response
     context = {"pack": pack, "revision": desk.opened.revision, "leg": desk.leg}
@@ -154,84 +145,84 @@ def watch_pack(request: Request, plan_id: UUID, variant_id: str, leg: int = 0, p
 
 
 @router.post("/pack/stop")
-def stop_pack(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+def stop_pack(call: Changed) -> Response:
     """Let the solver end with the best it has."""
-    packing.stop_packing(workspace_of(request), plan_id, variant_id)
-    return after_change(request, sent.desk(request, plan_id, variant_id, "load", look=sent.look))
+    packing.stop_packing(call.workspace, call.plan_id, call.variant_id)
+    return call.answer(look=call.look)
 
 
 @router.post("/pack/different")
-def different(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+def different(call: Changed) -> Response:
     """Look for clearly different plans of nearly the same worth."""
-    last = packing.packing_run(workspace_of(request), plan_id, variant_id, "pack")
+    last = packing.packing_run(call.workspace, call.plan_id, call.variant_id, "pack")
     trial = packing.DECIDING if last is None else packing.trial_of(last)
-    packing.start_packing(workspace_of(request), plan_id, variant_id, kind="different", trial=trial)
-    return after_change(request, sent.desk(request, plan_id, variant_id, "load"))
+    packing.start_packing(call.workspace, call.plan_id, call.variant_id, kind="different", trial=trial)
+    return call.answer()
 
 
 @router.post("/pack/refuse")
-def refuse(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+def refuse(call: Changed) -> Response:
     """Refuse the moves that are not ticked, and pack again."""
-    refused = frozenset(sent.texts("proposed")) - set(sent.texts("take"))
-    carriers = frozenset(sent.texts("carrier"))
+    refused = frozenset(call.texts("proposed")) - set(call.texts("take"))
+    carriers = frozenset(call.texts("carrier"))
     packing.refuse_moves(
-        workspace_of(request), plan_id, variant_id, items=refused - carriers, carriers=refused & carriers
+        call.workspace, call.plan_id, call.variant_id, items=refused - carriers, carriers=refused & carriers
     )
-    return after_change(request, sent.desk(request, plan_id, variant_id, "load"))
+    return call.answer()
 
 
 @router.post("/pack/take")
-def take_pack(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+def take_pack(call: Changed) -> Response:
     """Take the moves that are ticked."""
-    proposed, taken = set(sent.texts("proposed")), set(sent.texts("take"))
-    other = sent.text("other")
+    proposed, taken = set(call.texts("proposed")), set(call.texts("take"))
+    other = call.text("other")
     opened = proposal.take_packing(
-        workspace_of(request),
-        plan_id,
-        variant_id,
-        revision=sent.revision,
+        call.workspace,
+        call.plan_id,
+        call.variant_id,
+        revision=call.revision,
         refused=proposed - taken,
-        kind=sent.text("kind") or "pack",
+        kind=call.text("kind") or "pack",
         other=int(other) if other.isascii() and other.isdigit() and len(other) < 3 else None,
     )
-    return after_change(request, sent.desk(request, plan_id, variant_id, "load", opened))
+    return call.answer(opened)
 
 
 @router.post("/pack/way")
-def go_out(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+def go_out(call: Changed) -> Response:
     """Take a way out of a packing that is impossible."""
-    way = sent.text("way")
+    way = call.text("way")
     opened = packing.go_out(
-        workspace_of(request),
-        plan_id,
-        variant_id,
-        revision=sent.revision,
+        call.workspace,
+        call.plan_id,
+        call.variant_id,
+        revision=call.revision,
         way=int(way) if way.isascii() and way.isdigit() and len(way) < 3 else -1,
     )
-    return after_change(request, sent.desk(request, plan_id, variant_id, "load", opened))
+    return call.answer(opened)
 
 
 @router.post("/what-if")
-def what_if(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+def what_if(call: Changed) -> Response:
     """Try a thing in a bag, a bag off or on, or another school."""
-    plan = open_plan(workspace_of(request), plan_id).plan
-    variant = plan.variant(variant_id)
+    plan = call.opened.plan
+    variant = plan.variant(call.variant_id)
     known = {carrier.id: carrier for carrier in variant.carriers}
-    _, places = SCHOOLS.get(sent.text("school"), ("", frozenset()))
-    closed = {key for key in sent.texts("without") if key in known}
+    _, places = SCHOOLS.get(call.text("school"), ("", frozenset()))
+    closed = {key for key in call.texts("without") if key in known}
     closed |= {carrier.id for carrier in variant.carriers if carrier.mounted and carrier.place in places}
-    item, place = sent.text("item"), sent.text("place")
+    item, place = call.text("item"), call.text("place")
     held = {item: place} if item and place in known and place not in closed else {}
     if held:
         editing.refuse_impossible(plan, editing.item_named(plan, item), known[place])
-    opened = frozenset(key for key in sent.texts("with") if key in known)
+    opened = frozenset(key for key in call.texts("with") if key in known)
     if not held and not closed and not opened:
         raise InvalidInput(
             "Nothing is tried. Choose a thing and its bag, a bag off or on, or a school.", subject="item"
         )
     trial = Trial(held=held, closed=frozenset(closed), opened=opened, decides=True)
-    packing.start_packing(workspace_of(request), plan_id, variant_id, kind="what-if", trial=trial)
-    return after_change(request, sent.desk(request, plan_id, variant_id, "load", look=Look(tab="whatif")))
+    packing.start_packing(call.workspace, call.plan_id, call.variant_id, kind="what-if", trial=trial)
+    return call.answer(look=Look(tab="whatif"))
 
 
 def _litres(text: str) -> float:
@@ -242,41 +233,41 @@ def _litres(text: str) -> float:
 
 
 @router.post("/wishes")
-def wishes(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+def wishes(call: Changed) -> Response:
     """Keep what the rider leaves to the packing."""
     opened = editing.set_wishes(
-        workspace_of(request),
-        plan_id,
-        variant_id,
-        revision=sent.revision,
-        free=sent.texts("free"),
-        decide_maybe=sent.text("decide_maybe") == "yes",
-        sets_together=sent.text("sets_together") == "yes",
-        keep_free_in=sent.text("keep_free_in"),
-        keep_free=_litres(sent.text("keep_free_l")),
+        call.workspace,
+        call.plan_id,
+        call.variant_id,
+        revision=call.revision,
+        free=call.texts("free"),
+        decide_maybe=call.text("decide_maybe") == "yes",
+        sets_together=call.text("sets_together") == "yes",
+        keep_free_in=call.text("keep_free_in"),
+        keep_free=_litres(call.text("keep_free_l")),
     )
-    return after_change(request, sent.desk(request, plan_id, variant_id, "load", opened))
+    return call.answer(opened)
 
 
 @router.post("/swap")
-def swap(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+def swap(call: Changed) -> Response:
     """Let two things change places."""
-    items = tuple(key for key in (*sent.texts("item"), sent.text("other")) if key)
-    opened = editing.swap_items(workspace_of(request), plan_id, variant_id, revision=sent.revision, items=items)
-    return after_change(request, sent.desk(request, plan_id, variant_id, "load", opened))
+    items = tuple(key for key in (*call.texts("item"), call.text("other")) if key)
+    opened = editing.swap_items(call.workspace, call.plan_id, call.variant_id, revision=call.revision, items=items)
+    return call.answer(opened)
 
 
 @router.post("/carriers/{carrier_id}/order")
-def order(request: Request, plan_id: UUID, variant_id: str, carrier_id: str, sent: SentForm) -> Response:
+def order(call: Changed, carrier_id: str) -> Response:
     """Set the order inside a bag from its mouth inwards; nothing named: back to the best."""
     opened = editing.set_order(
-        workspace_of(request),
-        plan_id,
-        variant_id,
-        revision=sent.revision,
+        call.workspace,
+        call.plan_id,
+        call.variant_id,
+        revision=call.revision,
         carrier_id=carrier_id,
-        items=sent.texts("item"),
-        raised=sent.text("raised"),
-        lowered=sent.text("lowered"),
+        items=call.texts("item"),
+        raised=call.text("raised"),
+        lowered=call.text("lowered"),
     )
-    return after_change(request, sent.desk(request, plan_id, variant_id, "load", opened, look=Look(tab="inside")))
+    return call.answer(opened, look=Look(tab="inside"))

@@ -2,9 +2,9 @@
 
 import re
 from dataclasses import replace
-from uuid import UUID
+from typing import Annotated
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Depends
 from fastapi.responses import HTMLResponse, JSONResponse, Response
 
 from stonechat.core.plan.limits import LIMITS, MOST_DAYS
@@ -15,66 +15,65 @@ from stonechat.formats.numbers import parse_number
 from stonechat.render.filters import clock, minutes_signed
 from stonechat.services import editing
 from stonechat.services.evaluation import evaluated, previewed
-from stonechat.services.history import open_plan
 from stonechat.services.odds import race_odds
 from stonechat.services.routing import stop_named
+from stonechat.web.call import Call, Change, changing, reading
 from stonechat.web.contexts.rhythm import NIGHT, odds_view, rhythm_view
-from stonechat.web.desk import Look, Room, open_desk, workspace_of
+from stonechat.web.desk import Look, Room
 from stonechat.web.forms.binding import bind, typed_time
 from stonechat.web.forms.rhythm import NightForm, RiderForm, rhythm_form
-from stonechat.web.respond import after_change, render, show
-from stonechat.web.rooms.common import Sent, SentForm
+from stonechat.web.respond import render
 
 ROOM = Room(key="rhythm", name="Rhythm", letter="h", build=rhythm_view)
 router = APIRouter(prefix="/plans/{plan_id}/{variant_id}/do")
+Here = Annotated[Call, Depends(reading("rhythm"))]
+Changed = Annotated[Change, Depends(changing("rhythm"))]
 RACES = 200
 CLOCK = re.compile(r"([01]?\d|2[0-3]):[0-5]\d")
 
 
 @router.post("/rider")
-def set_rider(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+def set_rider(call: Changed) -> Response:
     """Set the rider."""
-    form = bind(RiderForm, sent.fields)
-    desk = sent.desk(request, plan_id, variant_id, "rhythm", forms={"rider": form})
+    form = bind(RiderForm, call.fields)
+    desk = call.desk(forms={"rider": form})
     if form.value is None:
-        return show(request, desk, status=422)
+        return call.show(desk, status=422)
     rider = form.value.to_core(desk.variant.rider)
-    opened = editing.set_rider(workspace_of(request), plan_id, variant_id, revision=sent.revision, rider=rider)
-    return after_change(request, sent.desk(request, plan_id, variant_id, "rhythm", opened))
+    opened = editing.set_rider(call.workspace, call.plan_id, call.variant_id, revision=call.revision, rider=rider)
+    return call.answer(opened)
 
 
 @router.post("/rhythm")
-def set_rhythm(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+def set_rhythm(call: Changed) -> Response:
     """Set start, sleep and stays."""
-    form = bind(rhythm_form(), sent.fields)
+    form = bind(rhythm_form(), call.fields)
     if form.value is None:
-        return show(request, sent.desk(request, plan_id, variant_id, "rhythm", forms={"rhythm": form}), status=422)
+        return call.refuse(forms={"rhythm": form})
     value = form.value
     opened = editing.set_rhythm(
-        workspace_of(request),
-        plan_id,
-        variant_id,
-        revision=sent.revision,
+        call.workspace,
+        call.plan_id,
+        call.variant_id,
+        revision=call.revision,
         label="set start and sleep",
         change=value.to_core,
         says=frozenset({"start", "nights"}),
     )
-    return after_change(request, sent.desk(request, plan_id, variant_id, "rhythm", opened))
+    return call.answer(opened)
 
 
-def _change(
-    request: Request, plan_id: UUID, variant_id: str, sent: Sent, label: str, change: editing.RhythmChange
-) -> Response:
+def _change(call: Change, label: str, change: editing.RhythmChange) -> Response:
     opened = editing.set_rhythm(
-        workspace_of(request),
-        plan_id,
-        variant_id,
-        revision=sent.revision,
+        call.workspace,
+        call.plan_id,
+        call.variant_id,
+        revision=call.revision,
         label=label,
         change=change,
         says=frozenset({"nights"}),
     )
-    return after_change(request, sent.desk(request, plan_id, variant_id, "rhythm", opened))
+    return call.answer(opened)
 
 
 def _known_night(night: int) -> int:
@@ -88,24 +87,22 @@ def _with_night(rhythm: Rhythm, index: int, night: Night) -> Rhythm:
 
 
 @router.post("/nights/{night}")
-def set_night(request: Request, plan_id: UUID, variant_id: str, night: int, sent: SentForm) -> Response:
+def set_night(call: Changed, night: int) -> Response:
     """Set one night by hand."""
     index = _known_night(night)
-    form = bind(NightForm, sent.fields)
+    form = bind(NightForm, call.fields)
     if form.value is None:
-        desk = sent.desk(
-            request, plan_id, variant_id, "rhythm", look=Look(tab=NIGHT, open=str(index)), forms={"night": form}
-        )
-        return show(request, desk, status=422)
+        desk = call.desk(look=Look(tab=NIGHT, open=str(index)), forms={"night": form})
+        return call.show(desk, status=422)
     chosen = form.value.to_core()
     label = f"night {index + 1} set by hand"
-    return _change(request, plan_id, variant_id, sent, label, lambda rhythm: _with_night(rhythm, index, chosen))
+    return _change(call, label, lambda rhythm: _with_night(rhythm, index, chosen))
 
 
 @router.post("/nights/{night}/reset")
-def reset_night(request: Request, plan_id: UUID, variant_id: str, night: int, sent: SentForm) -> Response:
+def reset_night(call: Changed, night: int) -> Response:
     """Let a night follow the school again; a chosen stop for it is chosen no more."""
-    index, stop = _known_night(night), sent.text("stop")
+    index, stop = _known_night(night), call.text("stop")
 
     def change(rhythm: Rhythm) -> Rhythm:
         return replace(
@@ -114,41 +111,41 @@ def reset_night(request: Request, plan_id: UUID, variant_id: str, night: int, se
             sleep_at={key: value for key, value in rhythm.sleep_at.items() if key != stop},
         )
 
-    return _change(request, plan_id, variant_id, sent, f"night {index + 1} as usual", change)
+    return _change(call, f"night {index + 1} as usual", change)
 
 
 @router.post("/nights/{night}/at")
-def sleep_at(request: Request, plan_id: UUID, variant_id: str, night: int, sent: SentForm) -> Response:
+def sleep_at(call: Changed, night: int) -> Response:
     """Sleep at a stop, in place of that night's rest."""
-    index, hours = _known_night(night), _figure(sent.text("sleep_h"), "h", "sleep", 1 / 3600)
-    stop = stop_named(open_plan(workspace_of(request), plan_id).plan, sent.text("stop"))
+    index, hours = _known_night(night), _figure(call.text("sleep_h"), "h", "sleep", 1 / 3600)
+    stop = stop_named(call.opened.plan, call.text("stop"))
 
     def change(rhythm: Rhythm) -> Rhythm:
         placed = replace(rhythm, sleep_at={**rhythm.sleep_at, stop.id: round(3600.0 * hours)})
         return _with_night(placed, index, Night(kind="through"))
 
-    return _change(request, plan_id, variant_id, sent, f"sleep at {stop.name}", change)
+    return _change(call, f"sleep at {stop.name}", change)
 
 
 @router.post("/sleep")
-def sleep(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+def sleep(call: Changed) -> Response:
     """Choose a stop to sleep at when it is reached, by day or night; no hours: sleep there no more."""
-    hours = _figure(sent.text("sleep_h") or "0", "h", "sleep", 1 / 3600)
-    stop = stop_named(open_plan(workspace_of(request), plan_id).plan, sent.text("stop"))
+    hours = _figure(call.text("sleep_h") or "0", "h", "sleep", 1 / 3600)
+    stop = stop_named(call.opened.plan, call.text("stop"))
 
     def change(rhythm: Rhythm) -> Rhythm:
         others = {key: value for key, value in rhythm.sleep_at.items() if key != stop.id}
         return replace(rhythm, sleep_at={**others, stop.id: round(3600.0 * hours)} if hours else others)
 
     label = f"sleep {hours:g} h at {stop.name}" if hours else f"no sleep at {stop.name}"
-    return _change(request, plan_id, variant_id, sent, label, change)
+    return _change(call, label, change)
 
 
 @router.post("/leave")
-def leave_at(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+def leave_at(call: Changed) -> Response:
     """Set when a stop is left by the clock; an empty time leaves it as it comes."""
-    stop = stop_named(open_plan(workspace_of(request), plan_id).plan, sent.text("stop"))
-    text = typed_time(sent.text("leave_at"))
+    stop = stop_named(call.opened.plan, call.text("stop"))
+    text = typed_time(call.text("leave_at"))
     if text and not CLOCK.fullmatch(text):
         raise InvalidInput(f"“{text[:20]}” is no time of day. Write it as 08:30.", subject="leave_at")
 
@@ -157,25 +154,25 @@ def leave_at(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -
         return replace(rhythm, leave_at={**others, stop.id: clock_seconds(text)} if text else others)
 
     label = f"leave {stop.name} at {text}" if text else f"leave {stop.name} as it comes"
-    return _change(request, plan_id, variant_id, sent, label, change)
+    return _change(call, label, change)
 
 
 @router.post("/rooms")
-def rooms(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+def rooms(call: Changed) -> Response:
     """Choose the stops whose beds may be taken where there is a room each night."""
-    stops = open_plan(workspace_of(request), plan_id).plan.line.stops
-    wanted = set(sent.texts("bed"))
+    stops = call.opened.plan.line.stops
+    wanted = set(call.texts("bed"))
     without = frozenset(stop.id for stop in stops if "bed" in stop.offers and stop.id not in wanted)
     if wanted and not any(stop.id in wanted for stop in stops):
         raise InvalidInput("None of these stops is on the line. Load the page again.", subject="bed")
-    return _change(request, plan_id, variant_id, sent, "chose the rooms", lambda r: replace(r, no_rooms=without))
+    return _change(call, "chose the rooms", lambda r: replace(r, no_rooms=without))
 
 
 @router.post("/stays/{stop_id}")
-def set_stay(request: Request, plan_id: UUID, variant_id: str, stop_id: str, sent: SentForm) -> Response:
+def set_stay(call: Changed, stop_id: str) -> Response:
     """Set how long this variant stays at a stop; empty for the usual time."""
-    stop = stop_named(open_plan(workspace_of(request), plan_id).plan, stop_id)
-    text = sent.text("stay_min").strip()
+    stop = stop_named(call.opened.plan, stop_id)
+    text = call.text("stay_min").strip()
     stay = None if not text else 60.0 * _figure(text, "min", "dwell", 1 / 60)
 
     def change(rhythm: Rhythm) -> Rhythm:
@@ -183,7 +180,7 @@ def set_stay(request: Request, plan_id: UUID, variant_id: str, stop_id: str, sen
         return replace(rhythm, stays=stays if stay is None else {**stays, stop.id: round(stay)})
 
     words = "as usual" if stay is None else f"{stay / 60:.0f} min"
-    return _change(request, plan_id, variant_id, sent, f"stay at {stop.name} {words}", change)
+    return _change(call, f"stay at {stop.name} {words}", change)
 
 
 def _figure(text: str, unit: str, limit: str, factor: float) -> float:
@@ -196,9 +193,7 @@ def _figure(text: str, unit: str, limit: str, factor: float) -> float:
 
 @router.get("/preview")
 def preview(
-    request: Request,
-    plan_id: UUID,
-    variant_id: str,
+    call: Here,
     night: int = -1,
     start: str = "",
     end: str = "",
@@ -206,8 +201,8 @@ def preview(
     stay_min: str = "",
 ) -> Response:
     """Say where the finish would be with another night or another stay, while it is dragged."""
-    opened = open_plan(workspace_of(request), plan_id)
-    variant = opened.plan.variant(variant_id)
+    opened = call.opened
+    variant = opened.plan.variant(call.variant_id)
     if stop:
         stay = round(60.0 * _figure(stay_min, "min", "dwell", 1 / 60))
         rhythm = replace(variant.rhythm, stays={**variant.rhythm.stays, stop_named(opened.plan, stop).id: stay})
@@ -217,7 +212,7 @@ def preview(
             raise InvalidInput("The night needs two times of day.", subject="start")
         rhythm = _with_night(variant.rhythm, _known_night(night), form.value.to_core())
     ridden = previewed(opened, replace(variant, rhythm=rhythm)).ridden
-    before = evaluated(opened, variant_id).ridden.ledger.finish
+    before = evaluated(opened, call.variant_id).ridden.ledger.finish
     change = (ridden.ledger.finish - before) / 60.0
     return JSONResponse(
         {"finish": clock(ridden.timetable.visits[-1].arrives), "change": minutes_signed(change), "change_min": change},
@@ -226,8 +221,8 @@ def preview(
 
 
 @router.get("/odds")
-def odds(request: Request, plan_id: UUID, variant_id: str) -> Response:
+def odds(call: Here) -> Response:
     """Ride the race many times and tell the spread."""
-    desk = open_desk(request, plan_id, variant_id, "rhythm")
-    view = odds_view(desk, race_odds(desk.opened, variant_id, RACES))
+    desk = call.desk()
+    view = odds_view(desk, race_odds(desk.opened, call.variant_id, RACES))
     return HTMLResponse(render("rhythm/_odds.html", view=view), headers={"Cache-Control": "no-store"})

@@ -1,9 +1,9 @@
 """Rig: the bike and its carriers."""
 
 from dataclasses import replace
-from uuid import UUID
+from typing import Annotated
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Depends
 from fastapi.responses import Response
 
 from stonechat.core.rig.carrier import Carrier
@@ -11,130 +11,124 @@ from stonechat.errors import InvalidInput
 from stonechat.formats.numbers import parse_number
 from stonechat.services import rigging
 from stonechat.services.editing import carrier_named
-from stonechat.services.history import open_plan
+from stonechat.web.call import Change, changing
 from stonechat.web.contexts.rig import BIKE, START, rig_view
-from stonechat.web.desk import UNNAMED, Look, Room, look_at, workspace_of
+from stonechat.web.desk import UNNAMED, Look, Room, look_at
 from stonechat.web.forms.binding import bind
 from stonechat.web.forms.rig import BikeForm, CarrierForm, StartForm
-from stonechat.web.respond import after_change, show
-from stonechat.web.rooms.common import SentForm
 
 ROOM = Room(key="rig", name="Rig", letter="r", build=rig_view)
 _BLANK = Carrier(id="new", name="new", place="frame", capacity=0.001, load_limit=1.0, mass=0.0, longest=0.1)
 router = APIRouter(prefix="/plans/{plan_id}/{variant_id}/do")
+Changed = Annotated[Change, Depends(changing("rig"))]
 
 
 @router.post("/bike")
-def measure(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+def measure(call: Changed) -> Response:
     """Set the bike's measures."""
-    form = bind(BikeForm, sent.fields)
+    form = bind(BikeForm, call.fields)
     if form.value is None:
-        desk = sent.desk(request, plan_id, variant_id, "rig", look=Look(tab=BIKE), forms={"bike": form})
-        return show(request, desk, status=422)
+        desk = call.desk(look=Look(tab=BIKE), forms={"bike": form})
+        return call.show(desk, status=422)
     bike = form.value.to_core()
-    opened = rigging.set_bike(workspace_of(request), plan_id, variant_id, revision=sent.revision, bike=bike)
-    return after_change(request, sent.desk(request, plan_id, variant_id, "rig", opened))
+    opened = rigging.set_bike(call.workspace, call.plan_id, call.variant_id, revision=call.revision, bike=bike)
+    return call.answer(opened)
 
 
 @router.post("/bike/start")
-def begin(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+def begin(call: Changed) -> Response:
     """Draw a bike from three entries; its measures are open for correcting then."""
-    form = bind(StartForm, sent.fields)
+    form = bind(StartForm, call.fields)
     if form.value is None:
-        desk = sent.desk(request, plan_id, variant_id, "rig", look=Look(tab=START), forms={"start": form})
-        return show(request, desk, status=422)
+        desk = call.desk(look=Look(tab=START), forms={"start": form})
+        return call.show(desk, status=422)
     opened = rigging.set_bike(
-        workspace_of(request),
-        plan_id,
-        variant_id,
-        revision=sent.revision,
+        call.workspace,
+        call.plan_id,
+        call.variant_id,
+        revision=call.revision,
         bike=form.value.to_core(),
         label="drew another bike",
     )
-    return after_change(request, sent.desk(request, plan_id, variant_id, "rig", opened, look=Look(tab=BIKE)))
+    return call.answer(opened, look=Look(tab=BIKE))
 
 
 @router.post("/carriers/{carrier_id}")
-def change_carrier(request: Request, plan_id: UUID, variant_id: str, carrier_id: str, sent: SentForm) -> Response:
+def change_carrier(call: Changed, carrier_id: str) -> Response:
     """Change a carrier, or add one."""
-    workspace = workspace_of(request)
-    form = bind(CarrierForm, sent.fields)
-    desk = sent.desk(request, plan_id, variant_id, "rig", look=look_at(carrier_id), forms={"carrier": form})
+    form = bind(CarrierForm, call.fields)
+    desk = call.desk(look=look_at(carrier_id), forms={"carrier": form})
     if form.value is None:
-        return show(request, desk, status=422)
+        return call.show(desk, status=422)
     is_new = carrier_id == UNNAMED
     base = _BLANK if is_new else carrier_named(desk.variant, carrier_id)
     carrier = form.value.to_core(base)
     opened = rigging.set_carrier(
-        workspace,
-        plan_id,
-        variant_id,
-        revision=sent.revision,
+        call.workspace,
+        call.plan_id,
+        call.variant_id,
+        revision=call.revision,
         carrier=replace(carrier, id="") if is_new else carrier,
     )
-    return after_change(request, sent.desk(request, plan_id, variant_id, "rig", opened))
+    return call.answer(opened)
 
 
 @router.post("/catalogue")
-def add_kind(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+def add_kind(call: Changed) -> Response:
     """Hang something from the catalogue on the bike."""
     opened = rigging.add_kind(
-        workspace_of(request), plan_id, variant_id, revision=sent.revision, kind=sent.text("kind")
+        call.workspace, call.plan_id, call.variant_id, revision=call.revision, kind=call.text("kind")
     )
-    return after_change(request, sent.desk(request, plan_id, variant_id, "rig", opened))
+    return call.answer(opened)
 
 
 @router.post("/carriers")
-def several(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+def several(call: Changed) -> Response:
     """Mount, take off, copy or remove several carriers at once."""
-    workspace = workspace_of(request)
     opened = rigging.change_carriers(
-        workspace,
-        open_plan(workspace, plan_id),
-        variant_id,
-        revision=sent.revision,
-        carrier_ids=sent.texts("carrier"),
-        how=sent.text("how"),
+        call.workspace,
+        call.opened,
+        call.variant_id,
+        revision=call.revision,
+        carrier_ids=call.texts("carrier"),
+        how=call.text("how"),
     )
-    return after_change(request, sent.desk(request, plan_id, variant_id, "rig", opened))
+    return call.answer(opened)
 
 
 @router.post("/carriers/{carrier_id}/put")
-def put(request: Request, plan_id: UUID, variant_id: str, carrier_id: str, sent: SentForm) -> Response:
+def put(call: Changed, carrier_id: str) -> Response:
     """Hang a carrier elsewhere, or shift it."""
-    workspace = workspace_of(request)
     try:
-        shift = parse_number(sent.text("shift") or "0", unit="mm") / 1e3
+        shift = parse_number(call.text("shift") or "0", unit="mm") / 1e3
     except InvalidInput as exc:
         raise InvalidInput(f"The shift is no length. {exc.message}", subject="shift") from exc
     opened = rigging.put_carrier(
-        workspace,
-        open_plan(workspace, plan_id),
-        variant_id,
-        revision=sent.revision,
+        call.workspace,
+        call.opened,
+        call.variant_id,
+        revision=call.revision,
         carrier_id=carrier_id,
-        place=sent.text("place"),
-        side=sent.text("side") or "centre",
+        place=call.text("place"),
+        side=call.text("side") or "centre",
         shift=shift,
     )
-    return after_change(request, sent.desk(request, plan_id, variant_id, "rig", opened))
+    return call.answer(opened)
 
 
 @router.post("/carriers/{carrier_id}/mount")
-def mount(request: Request, plan_id: UUID, variant_id: str, carrier_id: str, sent: SentForm) -> Response:
+def mount(call: Changed, carrier_id: str) -> Response:
     """Mount a carrier, or take it off."""
-    workspace = workspace_of(request)
     opened = rigging.mount_carrier(
-        workspace, open_plan(workspace, plan_id), variant_id, revision=sent.revision, carrier_id=carrier_id
+        call.workspace, call.opened, call.variant_id, revision=call.revision, carrier_id=carrier_id
     )
-    return after_change(request, sent.desk(request, plan_id, variant_id, "rig", opened))
+    return call.answer(opened)
 
 
 @router.post("/carriers/{carrier_id}/drop")
-def drop(request: Request, plan_id: UUID, variant_id: str, carrier_id: str, sent: SentForm) -> Response:
+def drop(call: Changed, carrier_id: str) -> Response:
     """Take a carrier out of the rig."""
-    workspace = workspace_of(request)
     opened = rigging.drop_carrier(
-        workspace, open_plan(workspace, plan_id), variant_id, revision=sent.revision, carrier_id=carrier_id
+        call.workspace, call.opened, call.variant_id, revision=call.revision, carrier_id=carrier_id
     )
-    return after_change(request, sent.desk(request, plan_id, variant_id, "rig", opened))
+    return call.answer(opened)

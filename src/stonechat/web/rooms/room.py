@@ -1,103 +1,101 @@
 """Showing a room, and what every room offers: undo, redo, finding."""
 
-from uuid import UUID
+from typing import Annotated
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Depends
 from fastapi.responses import HTMLResponse, JSONResponse, Response
 
 from stonechat.errors import NotFound
 from stonechat.services import history, plans
-from stonechat.services.history import open_plan
 from stonechat.services.packing import see_packing
+from stonechat.web.call import Call, Change, changing, reading
 from stonechat.web.contexts.shell import shell_of
-from stonechat.web.desk import open_desk, workspace_of
-from stonechat.web.respond import after_change, kept_note, render, rooms_of, show
-from stonechat.web.rooms.common import AskedLook, SentForm
+from stonechat.web.respond import kept_note, render, rooms_of
+from stonechat.web.rooms.common import AskedLook
 
 router = APIRouter(prefix="/plans/{plan_id}/{variant_id}")
+Here = Annotated[Call, Depends(reading("line"))]
+Changed = Annotated[Change, Depends(changing("line"))]
 
 
 @router.get("/{room}")
-def show_room(request: Request, plan_id: UUID, variant_id: str, room: str, look: AskedLook, leg: int = 0) -> Response:
+def show_room(call: Here, room: str, look: AskedLook) -> Response:
     """Show a room."""
-    if room not in {entry.key for entry in rooms_of(request)}:
+    if room not in {entry.key for entry in rooms_of(call.request)}:
         raise NotFound(f"There is no room “{room[:30]}”.")
-    desk = open_desk(request, plan_id, variant_id, room, leg=leg, look=look, note=kept_note(request))
+    desk = call.desk(room=room, look=look, note=kept_note(call.request))
     if room == "load":
-        see_packing(desk.workspace, plan_id, variant_id)
-    return show(request, desk)
+        see_packing(desk.workspace, call.plan_id, call.variant_id)
+    return call.show(desk)
 
 
 @router.post("/do/undo")
-def undo(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+def undo(call: Changed) -> Response:
     """Go one step back."""
-    opened = history.undo(workspace_of(request), plan_id, revision=sent.revision)
-    return after_change(request, sent.desk(request, plan_id, variant_id, _room(request, sent), opened))
+    opened = history.undo(call.workspace, call.plan_id, revision=call.revision)
+    return call.answer(opened, room=_room(call))
 
 
 @router.post("/do/redo")
-def redo(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+def redo(call: Changed) -> Response:
     """Go one step forward again."""
-    opened = history.redo(workspace_of(request), plan_id, revision=sent.revision)
-    return after_change(request, sent.desk(request, plan_id, variant_id, _room(request, sent), opened))
+    opened = history.redo(call.workspace, call.plan_id, revision=call.revision)
+    return call.answer(opened, room=_room(call))
 
 
 @router.get("/do/job")
-def job(request: Request, plan_id: UUID, variant_id: str, leg: int = 0, room: str = "load") -> Response:
+def job(call: Here, room: str = "load") -> Response:
     """Give what is under way, for the bar; asked for again and again while something is."""
-    desk = open_desk(request, plan_id, variant_id, _known_room(request, room), leg=leg)
-    shell = shell_of(desk, rooms_of(request))
+    desk = call.desk(room=_known_room(call, room))
+    shell = shell_of(desk, rooms_of(call.request))
     return HTMLResponse(render("shell/_job.html", shell=shell), headers={"Cache-Control": "no-store"})
 
 
 @router.post("/do/variant/rename")
-def rename_variant(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+def rename_variant(call: Changed) -> Response:
     """Give the variant another name."""
-    workspace = workspace_of(request)
     opened = plans.rename_variant(
-        workspace, open_plan(workspace, plan_id), variant_id, revision=sent.revision, name=sent.text("name")
+        call.workspace, call.opened, call.variant_id, revision=call.revision, name=call.text("name")
     )
-    return after_change(request, sent.desk(request, plan_id, variant_id, _room(request, sent), opened))
+    return call.answer(opened, room=_room(call))
 
 
 @router.post("/do/variant/add")
-def add_variant(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+def add_variant(call: Changed) -> Response:
     """Add a variant: a copy of this one, or an empty one on the same bike."""
-    workspace = workspace_of(request)
     opened, new_id = plans.add_variant(
-        workspace,
-        open_plan(workspace, plan_id),
-        variant_id,
-        revision=sent.revision,
-        name=sent.text("name"),
-        empty=sent.text("how") == "empty",
+        call.workspace,
+        call.opened,
+        call.variant_id,
+        revision=call.revision,
+        name=call.text("name"),
+        empty=call.text("how") == "empty",
     )
-    return after_change(request, sent.desk(request, plan_id, new_id, _room(request, sent), opened))
+    return call.answer(opened, room=_room(call), variant_id=new_id)
 
 
 @router.post("/do/variant/delete")
-def delete_variant(request: Request, plan_id: UUID, variant_id: str, sent: SentForm) -> Response:
+def delete_variant(call: Changed) -> Response:
     """Delete the variant, and show the first of the others."""
-    workspace = workspace_of(request)
-    opened = plans.delete_variant(workspace, open_plan(workspace, plan_id), variant_id, revision=sent.revision)
+    opened = plans.delete_variant(call.workspace, call.opened, call.variant_id, revision=call.revision)
     first = opened.plan.variants[0].id
-    return after_change(request, sent.desk(request, plan_id, first, _room(request, sent), opened))
+    return call.answer(opened, room=_room(call), variant_id=first)
 
 
-def _room(request: Request, sent: SentForm) -> str:
-    return _known_room(request, sent.text("room"))
+def _room(call: Change) -> str:
+    return _known_room(call, call.text("room"))
 
 
-def _known_room(request: Request, wanted: str) -> str:
-    return wanted if wanted in {entry.key for entry in rooms_of(request)} else "line"
+def _known_room(call: Call, wanted: str) -> str:
+    return wanted if wanted in {entry.key for entry in rooms_of(call.request)} else "line"
 
 
 @router.get("/do/find")
-def find(request: Request, plan_id: UUID, variant_id: str, leg: int = 0) -> Response:
+def find(call: Here) -> Response:
     """List everything that `/` finds: rooms, things, stops, carriers and checks with where they are."""
-    desk = open_desk(request, plan_id, variant_id, "line", leg=leg)
+    desk = call.desk()
     ridden = desk.evaluation.ridden
-    found = [{"name": room.name, "kind": "room", "address": desk.at(room.key)} for room in rooms_of(request)]
+    found = [{"name": room.name, "kind": "room", "address": desk.at(room.key)} for room in rooms_of(call.request)]
     found += [{"name": i.name, "kind": "thing", "address": desk.at("load", open=i.id)} for i in ridden.kit.items]
     found += [{"name": c.name, "kind": "carrier", "address": desk.at("rig", open=c.id)} for c in ridden.rig.carriers]
     found += [

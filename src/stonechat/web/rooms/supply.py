@@ -1,42 +1,43 @@
 """Supply: water and food by leg."""
 
-from uuid import UUID
+from typing import Annotated
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Depends
 from fastapi.responses import JSONResponse, Response
 
 from stonechat.services import editing
+from stonechat.web.call import Call, Change, changing, reading
 from stonechat.web.contexts.supply import load_curve, supply_view
-from stonechat.web.desk import Look, Room, open_desk, workspace_of
+from stonechat.web.desk import Look, Room
 from stonechat.web.forms.binding import bind
 from stonechat.web.forms.supply import SupplyForm
-from stonechat.web.respond import after_change, show
-from stonechat.web.rooms.common import SentForm
 
 ROOM = Room(key="supply", name="Supply", letter="s", build=supply_view)
 router = APIRouter(prefix="/plans/{plan_id}/{variant_id}/do")
+Here = Annotated[Call, Depends(reading("supply"))]
+Changed = Annotated[Change, Depends(changing("supply"))]
 
 
 @router.get("/load.json")
-def curve(request: Request, plan_id: UUID, variant_id: str) -> Response:
+def curve(call: Here) -> Response:
     """Give mass, water and food along the route for the chart."""
-    return JSONResponse(load_curve(open_desk(request, plan_id, variant_id, "supply")))
+    return JSONResponse(load_curve(call.desk()))
 
 
 @router.post("/supply/{stop_id}")
-def leave_with(request: Request, plan_id: UUID, variant_id: str, stop_id: str, sent: SentForm) -> Response:
+def leave_with(call: Changed, stop_id: str) -> Response:
     """Set what to leave a stop with."""
-    form = bind(SupplyForm, sent.fields)
+    form = bind(SupplyForm, call.fields)
     if form.value is None:
-        desk = sent.desk(request, plan_id, variant_id, "supply", look=Look(open=stop_id), forms={"supply": form})
-        return show(request, desk, status=422)
+        desk = call.desk(look=Look(open=stop_id), forms={"supply": form})
+        return call.show(desk, status=422)
     opened = editing.set_supply(
-        workspace_of(request),
-        plan_id,
-        variant_id,
-        revision=sent.revision,
+        call.workspace,
+        call.plan_id,
+        call.variant_id,
+        revision=call.revision,
         stop_id=stop_id,
         water=form.value.water_l,
         food=form.value.food_kcal,
     )
-    return after_change(request, sent.desk(request, plan_id, variant_id, "supply", opened))
+    return call.answer(opened)
