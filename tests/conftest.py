@@ -16,7 +16,7 @@ from stonechat.db.session import Store, make_engine
 from stonechat.demo.corvane import demo_plan
 from stonechat.services import exchange
 from stonechat.services.history import OpenPlan, open_plan
-from stonechat.services.packing import run_packing
+from stonechat.services.load.packing import run_packing
 from stonechat.services.workspace import Workspace
 from stonechat.settings import Settings
 from stonechat.web.app import create_app

@@ -20,10 +20,11 @@ from stonechat.db.packing import latest_run
 from stonechat.db.rows import PlanRow
 from stonechat.db.session import Store, make_engine
 from stonechat.errors import Unavailable
-from stonechat.services import plans, shelf
+from stonechat.services import plans
 from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan, open_plan
-from stonechat.services.proposal import proposal_of
+from stonechat.services.kit import shelf
+from stonechat.services.load.proposal import proposal_of
 from stonechat.services.workspace import Workspace
 from stonechat.settings import Settings
 

@@ -8,7 +8,8 @@ from sqlalchemy import Engine, text
 
 from stonechat.errors import InvalidInput, NotFound
 from stonechat.formats.gpx import read_gpx
-from stonechat.services import custody, exchange, plans, routing
+from stonechat.services import custody, exchange, plans
+from stonechat.services import line as line_service
 from stonechat.services.history import OpenPlan, open_plan
 from stonechat.services.workspace import Workspace
 
@@ -32,7 +33,7 @@ def test_positions_go_with_the_last_plan_that_stands_on_them(
 
 
 def test_positions_stay_as_long_as_undo_stands_on_them(workspace: Workspace, opened: OpenPlan, engine: Engine) -> None:
-    turned = routing.reverse_course(workspace, opened, revision=opened.revision)
+    turned = line_service.reverse_course(workspace, opened, revision=opened.revision)
     assert courses(engine) == 2
     plans.delete_plan(workspace, turned.id)
     assert courses(engine) == 2  # it can still be had back

@@ -9,14 +9,18 @@ from sqlalchemy import Engine, text
 from stonechat.core.kit.item import Item
 from stonechat.db.session import Store
 from stonechat.errors import Conflict, InvalidInput, NotFound
-from stonechat.services import editing, exchange, history, plans, rigging, routing
+from stonechat.services import exchange, history, plans
+from stonechat.services import line as line_service
+from stonechat.services import rig as rig_service
 from stonechat.services.evaluation import evaluated, last_change
 from stonechat.services.history import OpenPlan, open_plan
+from stonechat.services.kit import things
+from stonechat.services.load import moving
 from stonechat.services.workspace import Workspace
 
 
 def move(workspace: Workspace, opened: OpenPlan, item: str, place: str) -> OpenPlan:
-    return editing.move_items(workspace, opened, "a", revision=opened.revision, places={item: place})
+    return moving.move_items(workspace, opened, "a", revision=opened.revision, places={item: place})
 
 
 def test_a_move_is_kept_undone_and_done_again(workspace: Workspace, opened: OpenPlan) -> None:
@@ -94,7 +98,7 @@ def test_impossible_moves_are_refused(
 
 def test_a_carrier_taken_off_leaves_its_things_on_the_floor(workspace: Workspace, opened: OpenPlan) -> None:
     held = [k for k, p in opened.plan.variants[0].places.items() if p == "pouch"]
-    off = rigging.mount_carrier(workspace, opened, "a", revision=opened.revision, carrier_id="pouch")
+    off = rig_service.mount_carrier(workspace, opened, "a", revision=opened.revision, carrier_id="pouch")
     assert {item.id for item in evaluated(off, "a").ridden.unplaced} == set(held)
 
 
@@ -110,9 +114,9 @@ def test_the_last_change_is_priced_against_the_plan_before(workspace: Workspace,
 
 def test_a_new_thing_gets_an_id_and_a_dropped_one_is_gone_everywhere(workspace: Workspace, opened: OpenPlan) -> None:
     thing = Item(id="", name="rain jacket", mass=0.2, volume=0.001)
-    added = editing.set_item(workspace, opened.id, revision=opened.revision, item=thing)
+    added = things.set_item(workspace, opened.id, revision=opened.revision, item=thing)
     assert added.plan.items[-1].id == "rain-jacket-2"
-    dropped = editing.drop_item(workspace, added, revision=added.revision, item="rain-jacket")
+    dropped = things.drop_item(workspace, added, revision=added.revision, item="rain-jacket")
     assert all("rain-jacket" not in variant.places for variant in dropped.plan.variants)
     assert all(item.id != "rain-jacket" for item in dropped.plan.items)
 
@@ -120,7 +124,7 @@ def test_a_new_thing_gets_an_id_and_a_dropped_one_is_gone_everywhere(workspace: 
 def test_a_stop_beyond_the_finish_is_refused(workspace: Workspace, opened: OpenPlan) -> None:
     stop = replace(opened.plan.line.stops[0], distance=2_000_000.0)
     with pytest.raises(InvalidInput, match=r"2000 km is not on the course"):
-        routing.set_stop(workspace, opened.id, revision=opened.revision, stop=stop, length=1_140_000.0)
+        line_service.set_stop(workspace, opened.id, revision=opened.revision, stop=stop, length=1_140_000.0)
 
 
 def test_a_plan_that_is_not_there_says_so(workspace: Workspace) -> None:

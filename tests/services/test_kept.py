@@ -5,11 +5,12 @@ from concurrent.futures import ThreadPoolExecutor
 import pytest
 
 from stonechat.core.plan import evaluate as chain
-from stonechat.services import editing, evaluation, history, plans
+from stonechat.services import evaluation, history, plans
 from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan, open_plan
 from stonechat.services.kept import Kept
-from stonechat.services.load import best_places, options_for
+from stonechat.services.load import moving
+from stonechat.services.load.places import best_places, options_for
 from stonechat.services.workspace import Workspace
 
 
@@ -52,7 +53,7 @@ def test_a_plan_is_ridden_once_also_after_undo_and_redo(
 
 
 def test_a_loose_thing_is_offered_its_cheapest_place(workspace: Workspace, opened: OpenPlan) -> None:
-    loose = editing.move_items(workspace, opened, "a", revision=opened.revision, places={"phone": ""})
+    loose = moving.move_items(workspace, opened, "a", revision=opened.revision, places={"phone": ""})
     best = best_places(loose, "a")
     assert set(best) == {"phone"}
     options = [option for option, _ in options_for(loose, "a", ["phone"]) if not option.reason]
@@ -61,5 +62,5 @@ def test_a_loose_thing_is_offered_its_cheapest_place(workspace: Workspace, opene
 
 
 def test_a_thing_at_home_has_no_options(workspace: Workspace, opened: OpenPlan) -> None:
-    home = editing.move_items(workspace, opened, "a", revision=opened.revision, places={"phone": "home"})
+    home = moving.move_items(workspace, opened, "a", revision=opened.revision, places={"phone": "home"})
     assert options_for(home, "a", ["phone"]) == ()

@@ -9,8 +9,10 @@ from stonechat.core.plan.beginning import Spoken
 from stonechat.core.plan.plan import Plan
 from stonechat.errors import Conflict, InvalidInput, NotFound
 from stonechat.formats.plan_json import write_plan
-from stonechat.services import editing, exchange, plans, shelf
+from stonechat.services import exchange, plans
+from stonechat.services import variant as variant_service
 from stonechat.services.history import OpenPlan, Revision, change_plan, open_plan, undo
+from stonechat.services.kit import shelf, things
 from stonechat.services.workspace import Workspace
 from tests.formats.test_gpx import course
 
@@ -69,17 +71,17 @@ def test_a_thing_of_two_plans_lies_on_the_shelf_once_and_what_differs_in_mass_tw
     assert [round(1000 * item.mass) for item in shelf.shelf_items(workspace)] == [11, 25]
     # weighed in one plan, it is the same thing on the shelf, not a third one
     thing = heavy.plan.items[0]
-    editing.set_item(workspace, heavy.id, revision=heavy.revision, item=replace(thing, mass=0.027, weighed=True))
+    things.set_item(workspace, heavy.id, revision=heavy.revision, item=replace(thing, mass=0.027, weighed=True))
     assert [round(1000 * item.mass) for item in shelf.shelf_items(workspace)] == [11, 27]
     with pytest.raises(InvalidInput, match="in this kit already"):
         found = next(item for item in shelf.shelf_items(workspace) if item.mass < 0.02)
-        editing.take_from_shelf(workspace, other, revision=other.revision, item=found)
+        things.take_from_shelf(workspace, other, revision=other.revision, item=found)
 
 
 def test_what_the_demo_carries_never_lies_on_the_riders_shelf(workspace: Workspace, opened: OpenPlan) -> None:
     assert shelf.shelf_items(workspace) == () and len(shelf.shelf_items(workspace, demo=True)) > 80
-    phone = editing.item_named(opened.plan, "phone")
-    editing.set_item(workspace, opened.id, revision=opened.revision, item=replace(phone, mass=0.2))
+    phone = variant_service.item_named(opened.plan, "phone")
+    things.set_item(workspace, opened.id, revision=opened.revision, item=replace(phone, mass=0.2))
     assert shelf.shelf_items(workspace) == ()
     assert shelf.shelf_item(workspace, "phone", demo=True).mass == 0.2
 
@@ -112,7 +114,7 @@ def test_somebody_elses_things_stay_off_the_shelf_until_they_are_taken(workspace
     assert shelf.shelf_items(workspace) == () and "stay off your shelf" in imported.note
     opened = open_plan(workspace, imported.plan_id)
     light = replace(demo.items[0], mass=0.5 * demo.items[0].mass)
-    editing.set_item(workspace, opened.id, revision=opened.revision, item=light)  # what one changes is one's own
+    things.set_item(workspace, opened.id, revision=opened.revision, item=light)  # what one changes is one's own
     assert [item.name for item in shelf.shelf_items(workspace)] == [light.name]
     plan = open_plan(workspace, imported.plan_id).plan
     came = shelf.take_onto_shelf(workspace, plan.items)

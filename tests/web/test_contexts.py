@@ -11,13 +11,13 @@ from stonechat.core.plan.nights import air_temperature
 from stonechat.core.plan.plan import HOME
 from stonechat.core.plan.setting import make_setting
 from stonechat.render.documents.cards import bar_strip, packing_list
-from stonechat.services import editing
 from stonechat.services.history import OpenPlan
+from stonechat.services.load import moving
 from stonechat.services.workspace import Workspace
 from stonechat.web.app import create_app
-from stonechat.web.contexts.kit import things_view
+from stonechat.web.contexts.kit.things import things_view
 from stonechat.web.contexts.line import air_view, dark_spans, line_view
-from stonechat.web.contexts.load import bike_view
+from stonechat.web.contexts.load.bike import bike_view
 from stonechat.web.contexts.rig import carrier_letters, rig_view
 from stonechat.web.contexts.shell import shell_of
 from stonechat.web.contexts.supply import load_curve, supply_view
@@ -165,7 +165,7 @@ def test_the_cards_say_what_the_plan_says(desk: Desk, workspace: Workspace) -> N
     assert cut_offs[:2] == [f"{s.cutoff:%a %H:%M}" for s in ridden.way.stops if s.cutoff is not None]
     assert len(cut_offs) == 3  # and the time limit at the finish
     assert sum(row.leg_km for row in strip.rows) == pytest.approx(ridden.way.profile.length / 1000)
-    loose = editing.move_items(workspace, desk.opened, "a", revision=desk.opened.revision, places={"phone": ""})
+    loose = moving.move_items(workspace, desk.opened, "a", revision=desk.opened.revision, places={"phone": ""})
     after = Desk(**{**desk.__dict__, "opened": loose})
     assert [i.id for i in packing_list("Plan", after.variant, after.evaluation.ridden).loose] == ["phone"]
 

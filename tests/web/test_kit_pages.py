@@ -9,9 +9,9 @@ import pytest
 from fastapi.testclient import TestClient
 from pypdf import PdfReader
 
-from stonechat.services import weighing
-from stonechat.services.editing import item_named
 from stonechat.services.history import OpenPlan, open_plan
+from stonechat.services.kit import weighing
+from stonechat.services.variant import item_named
 from stonechat.services.workspace import Workspace
 from tests.web.test_pages import HTMX, Outline
 

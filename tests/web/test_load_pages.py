@@ -9,7 +9,7 @@ from fastapi.testclient import TestClient
 from stonechat.core.plan.plan import Plan
 from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan, change_plan, open_plan
-from stonechat.services.packing import problem_of
+from stonechat.services.load.packing import problem_of
 from stonechat.services.workspace import Workspace
 from tests.web.test_pages import HTMX, Outline
 from tests.web.test_rig_pages import do, sent

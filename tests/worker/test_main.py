@@ -5,8 +5,8 @@ from concurrent.futures import ThreadPoolExecutor
 import pytest
 
 from stonechat.jobs.app import QUEUE, defer_pack, make_queue
-from stonechat.services import packing
 from stonechat.services.history import OpenPlan
+from stonechat.services.load import packing
 from stonechat.services.workspace import Workspace
 from stonechat.worker.main import make_worker
 

@@ -12,7 +12,7 @@ from stonechat.services import exchange
 from stonechat.services.evaluation import cleaned_profile
 from stonechat.services.history import OpenPlan, opened_of
 from stonechat.services.kept import forget_all
-from stonechat.services.shelf import shelf_items
+from stonechat.services.kit.shelf import shelf_items
 from stonechat.services.workspace import Workspace
 
 WORD = "delete"  # to be typed by whoever means it

@@ -22,7 +22,7 @@ from stonechat.formats.gpx import write_gpx
 from stonechat.formats.kit_csv import write_kit_rows, write_kit_sheet
 from stonechat.formats.plan_json import PlanBody, read_plan, write_plan
 from stonechat.services.history import OpenPlan
-from stonechat.services.shelf import keep_items
+from stonechat.services.kit.shelf import keep_items
 from stonechat.services.workspace import Workspace
 
 _NOTHING_SAID = Spoken()

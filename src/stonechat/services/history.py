@@ -15,7 +15,7 @@ from stonechat.db import plans
 from stonechat.errors import Conflict
 from stonechat.formats.plan_json import PlanBody, upgraded, validated
 from stonechat.services.kept import Kept
-from stonechat.services.shelf import keep_items
+from stonechat.services.kit.shelf import keep_items
 from stonechat.services.workspace import Workspace
 
 _TRACKS: Kept[Track] = Kept(16)  # recorded courses by hash; they never change

@@ -12,7 +12,7 @@ from sqlalchemy.exc import DBAPIError
 from stonechat.db.presence import worker_present
 from stonechat.errors import Unavailable
 from stonechat.jobs.app import PACK_TASK, QUEUE, make_workers_queue
-from stonechat.services.packing import run_packing, take_up_lost_runs
+from stonechat.services.load.packing import run_packing, take_up_lost_runs
 from stonechat.services.workspace import Workspace
 
 _LOOK_S = 2.0  # between two looks for jobs, and for runs whose worker is gone

@@ -10,7 +10,7 @@ from stonechat.core.numerics.findings import Finding
 from stonechat.core.supply.carry import Levels, cannot_be_missed
 from stonechat.render.filters import clock
 from stonechat.services.evaluation import LastChange, last_change
-from stonechat.services.packing import packing_run
+from stonechat.services.load.packing import packing_run
 from stonechat.web.addresses import manual_address, room_address
 from stonechat.web.desk import Desk, Room
 

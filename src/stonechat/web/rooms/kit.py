@@ -9,11 +9,13 @@ from fastapi.responses import JSONResponse, Response
 from stonechat.core.kit.ranges import doubt_of
 from stonechat.errors import InvalidInput
 from stonechat.render.documents.cards import countdown_pdf
-from stonechat.services import editing, exchange, kit_import, shelf, weighing
-from stonechat.services.kit_import import Choices
+from stonechat.services import exchange
+from stonechat.services.kit import bring as tables
+from stonechat.services.kit import shelf, things, weighing
+from stonechat.services.kit.bring import Choices
 from stonechat.web.call import Call, Change, changing, reading
-from stonechat.web.contexts.kit import kit_view
-from stonechat.web.contexts.kit_judge import countdown_view
+from stonechat.web.contexts.kit.judge import countdown_view
+from stonechat.web.contexts.kit.things import kit_view
 from stonechat.web.desk import UNNAMED, Look, Room, look_at
 from stonechat.web.forms.binding import bind, typed_figure
 from stonechat.web.forms.kit import ItemForm
@@ -54,7 +56,7 @@ def stage(call: Changed) -> Response:
         raise InvalidInput("That is more than a kit list. Paste fewer rows, or send a file.", subject="pasted")
     data = pasted.encode() if pasted.strip() else call.file("file")
     name = "what was pasted" if pasted.strip() else "the table"
-    upload = kit_import.stage_table(call.workspace, name, data)
+    upload = tables.stage_table(call.workspace, name, data)
     return call.answer(look=_bring(upload))
 
 
@@ -82,7 +84,7 @@ def bring(call: Changed, upload_id: UUID) -> Response:
     look = _bring(upload_id)
     if call.text("take") != "yes":
         return call.show(call.desk(look=look, carry={"choices": choices}))
-    brought = kit_import.bring_in(call.workspace, call.opened, upload_id, choices, revision=call.revision)
+    brought = tables.bring_in(call.workspace, call.opened, upload_id, choices, revision=call.revision)
     words = f"{brought.added} added, {brought.updated} updated, {brought.skipped} left out as they were there."
     if brought.aside:
         rows = "1 row was" if brought.aside == 1 else f"{brought.aside} rows were"
@@ -97,7 +99,7 @@ def bring(call: Changed, upload_id: UUID) -> Response:
 @router.get("/kit/{upload_id}.csv")
 def aside_csv(call: Here, upload_id: UUID) -> Response:
     """Give a kept table, such as the rows put aside, as CSV."""
-    data = kit_import.table_bytes(call.workspace, upload_id)
+    data = tables.table_bytes(call.workspace, upload_id)
     return download(data, name="rows-put-aside.csv", media_type="text/csv")
 
 
@@ -118,21 +120,21 @@ def change_item(call: Changed, item_id: str) -> Response:
     if item is None or doubted:
         desk = call.desk(look=look_at(item_id), forms={"item": form}, carry={"doubted": doubted})
         return call.show(desk, status=422)
-    opened = editing.set_item(call.workspace, call.plan_id, revision=call.revision, item=item)
+    opened = things.set_item(call.workspace, call.plan_id, revision=call.revision, item=item)
     return call.answer(opened)
 
 
 @router.post("/items/{item_id}/drop")
 def drop_item(call: Changed, item_id: str) -> Response:
     """Take a thing out of the kit."""
-    opened = editing.drop_item(call.workspace, call.opened, revision=call.revision, item=item_id)
+    opened = things.drop_item(call.workspace, call.opened, revision=call.revision, item=item_id)
     return call.answer(opened)
 
 
 @router.post("/items/{item_id}/way")
 def set_way(call: Changed, item_id: str) -> Response:
     """Let a thing join from a drop box, or be posted home."""
-    opened = editing.set_way(
+    opened = things.set_way(
         call.workspace,
         call.opened,
         call.variant_id,
@@ -149,7 +151,7 @@ def take_from_shelf(call: Changed) -> Response:
     """Take a thing of the shelf into this kit."""
     opened = call.opened
     item = shelf.shelf_item(call.workspace, call.text("item"), demo=opened.demo)
-    opened = editing.take_from_shelf(call.workspace, opened, revision=call.revision, item=item)
+    opened = things.take_from_shelf(call.workspace, opened, revision=call.revision, item=item)
     return call.answer(opened, look=Look(tab="shelf"))
 
 
@@ -171,7 +173,7 @@ def drop_from_shelf(call: Changed) -> Response:
 @router.post("/tick")
 def tick(call: Changed) -> Response:
     """Tick a task of the countdown, or untick it."""
-    opened = editing.tick_task(
+    opened = things.tick_task(
         call.workspace, call.plan_id, call.variant_id, revision=call.revision, task=call.text("task")
     )
     return call.answer(opened, look=Look(tab="countdown"))
@@ -188,7 +190,7 @@ def print_countdown(call: Here) -> Response:
 @router.post("/job-off")
 def drop_job(call: Changed) -> Response:
     """Do without a job, or want it again."""
-    opened = editing.drop_job(
+    opened = things.drop_job(
         call.workspace, call.plan_id, call.variant_id, revision=call.revision, job=call.text("job")
     )
     return call.answer(opened, look=Look(tab="jobs"))

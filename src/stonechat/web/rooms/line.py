@@ -9,7 +9,8 @@ from fastapi.responses import HTMLResponse, JSONResponse, Response
 from stonechat.core.line.surface import TYRES
 from stonechat.errors import InvalidInput
 from stonechat.formats import line_csv
-from stonechat.services import exchange, routing
+from stonechat.services import exchange
+from stonechat.services import line as line_service
 from stonechat.services.evaluation import cleaned_profile
 from stonechat.web.call import Call, Change, changing, reading
 from stonechat.web.contexts.line import COURSE, GROUND, PAINT, RULES, WEATHER, air_view, line_view, profile_points
@@ -78,7 +79,7 @@ def cleaning(call: Changed) -> Response:
     form = bind(CleaningForm, call.fields)
     if form.value is None:
         return call.refuse(forms={"cleaning": form})
-    opened = routing.set_cleaning(
+    opened = line_service.set_cleaning(
         call.workspace,
         call.plan_id,
         revision=call.revision,
@@ -91,7 +92,7 @@ def cleaning(call: Changed) -> Response:
 @router.post("/reverse")
 def reverse(call: Changed) -> Response:
     """Turn the course round."""
-    opened = routing.reverse_course(call.workspace, call.opened, revision=call.revision)
+    opened = line_service.reverse_course(call.workspace, call.opened, revision=call.revision)
     return call.answer(opened, look=Look(tab=COURSE))
 
 
@@ -101,7 +102,7 @@ def trim(call: Changed) -> Response:
     form = bind(TrimForm, call.fields)
     if form.value is not None:
         try:
-            opened = routing.trim_course(
+            opened = line_service.trim_course(
                 call.workspace,
                 call.opened,
                 revision=call.revision,
@@ -127,7 +128,7 @@ def paint(call: Changed) -> Response:
         return call.show(desk, status=422)
     if form.value is None:
         return call.show(desk, status=422)
-    opened = routing.paint_course(
+    opened = line_service.paint_course(
         call.workspace,
         call.plan_id,
         revision=call.revision,
@@ -141,7 +142,7 @@ def paint(call: Changed) -> Response:
 @router.post("/surfaces")
 def surfaces(call: Changed) -> Response:
     """Paint the stretches of a table."""
-    opened = routing.import_surfaces(call.workspace, call.opened, revision=call.revision, data=call.file("file"))
+    opened = line_service.import_surfaces(call.workspace, call.opened, revision=call.revision, data=call.file("file"))
     return call.answer(opened, look=Look(tab=PAINT))
 
 
@@ -154,7 +155,7 @@ def ground(call: Changed) -> Response:
     if form.value is None:
         return call.refuse(forms={"ground": form})
     figures = form.value.to_core(tyre)
-    opened = routing.set_ground(call.workspace, call.plan_id, revision=call.revision, tyre=tyre, ground=figures)
+    opened = line_service.set_ground(call.workspace, call.plan_id, revision=call.revision, tyre=tyre, ground=figures)
     return call.answer(opened, look=Look(tab=GROUND))
 
 
@@ -164,7 +165,7 @@ def tyre(call: Changed) -> Response:
     wanted = call.text("tyre")
     if wanted not in TYRES:
         raise InvalidInput("Choose a tyre from the list.", subject="tyre")
-    opened = routing.set_tyre(call.workspace, call.plan_id, call.variant_id, revision=call.revision, tyre=wanted)
+    opened = line_service.set_tyre(call.workspace, call.plan_id, call.variant_id, revision=call.revision, tyre=wanted)
     return call.answer(opened, look=Look(tab=GROUND))
 
 
@@ -175,7 +176,7 @@ def weather(call: Changed) -> Response:
     if form.value is None:
         return call.refuse(forms={"weather": form})
     known = call.opened.plan.line.weather
-    opened = routing.set_weather(
+    opened = line_service.set_weather(
         call.workspace, call.plan_id, revision=call.revision, weather=form.value.to_core(known)
     )
     return call.answer(opened, look=Look(tab=WEATHER))
@@ -189,14 +190,14 @@ def ask_weather(call: Changed) -> Response:
     except ValueError:
         given = call.text("asked")[:20]
         raise InvalidInput(f"“{given}” is no day of the calendar. Write it as 2027-09-20.", subject="asked") from None
-    opened = routing.ask_weather(call.workspace, call.opened, call.variant_id, revision=call.revision, asked=asked)
+    opened = line_service.ask_weather(call.workspace, call.opened, call.variant_id, revision=call.revision, asked=asked)
     return call.answer(opened, look=Look(tab=WEATHER))
 
 
 @router.post("/weather/table")
 def weather_table(call: Changed) -> Response:
     """Bring the weather in from a table."""
-    opened = routing.import_weather(
+    opened = line_service.import_weather(
         call.workspace, call.opened, call.variant_id, revision=call.revision, data=call.file("file")
     )
     return call.answer(opened, look=Look(tab=WEATHER))
@@ -208,14 +209,14 @@ def rules(call: Changed) -> Response:
     form = bind(RulesForm, call.fields)
     if form.value is None:
         return call.refuse(forms={"rules": form})
-    opened = routing.set_rules(call.workspace, call.plan_id, revision=call.revision, rules=form.value.to_core())
+    opened = line_service.set_rules(call.workspace, call.plan_id, revision=call.revision, rules=form.value.to_core())
     return call.answer(opened, look=Look(tab=RULES))
 
 
 @router.post("/stops.csv")
 def stops_table(call: Changed) -> Response:
     """Bring stops in from a table."""
-    opened = routing.import_stops(
+    opened = line_service.import_stops(
         call.workspace,
         call.opened,
         revision=call.revision,
@@ -233,10 +234,10 @@ def change_stop(call: Changed, stop_id: str) -> Response:
     if form.value is None:
         return call.show(desk, status=422)
     length = desk.evaluation.ridden.way.profile.length
-    known = None if stop_id == UNNAMED else routing.stop_named(desk.opened.plan, stop_id)
+    known = None if stop_id == UNNAMED else line_service.stop_named(desk.opened.plan, stop_id)
     try:
-        routing.refuse_early_cutoff(desk.opened, call.variant_id, form.value.cutoff)
-        opened = routing.set_stop(
+        line_service.refuse_early_cutoff(desk.opened, call.variant_id, form.value.cutoff)
+        opened = line_service.set_stop(
             call.workspace, call.plan_id, revision=call.revision, stop=form.value.to_core(known), length=length
         )
     except InvalidInput as exc:
@@ -249,12 +250,12 @@ def change_stop(call: Changed, stop_id: str) -> Response:
 @router.post("/stops/{stop_id}/use")
 def use_stop(call: Changed, stop_id: str) -> Response:
     """Use a stop, or pass it by."""
-    opened = routing.use_stop(call.workspace, call.opened, revision=call.revision, stop_id=stop_id)
+    opened = line_service.use_stop(call.workspace, call.opened, revision=call.revision, stop_id=stop_id)
     return call.answer(opened)
 
 
 @router.post("/stops/{stop_id}/drop")
 def drop_stop(call: Changed, stop_id: str) -> Response:
     """Take a stop off the line."""
-    opened = routing.drop_stop(call.workspace, call.opened, revision=call.revision, stop_id=stop_id)
+    opened = line_service.drop_stop(call.workspace, call.opened, revision=call.revision, stop_id=stop_id)
     return call.answer(opened)

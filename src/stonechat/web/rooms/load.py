@@ -8,11 +8,12 @@ from fastapi.responses import HTMLResponse, JSONResponse, Response
 from stonechat.core.plan.packing import Trial
 from stonechat.errors import InvalidInput
 from stonechat.formats.numbers import parse_number
-from stonechat.services import editing, packing, proposal
-from stonechat.services.load import options_for
+from stonechat.services import variant as variant_service
+from stonechat.services.load import moving, packing, proposal
+from stonechat.services.load.places import options_for
 from stonechat.web.call import Call, Change, changing, reading
-from stonechat.web.contexts.load import load_view
-from stonechat.web.contexts.load_pack import SCHOOLS, pack_view
+from stonechat.web.contexts.load.bike import load_view
+from stonechat.web.contexts.load.pack import SCHOOLS, pack_view
 from stonechat.web.desk import Look, Room
 from stonechat.web.respond import render, wants_fragment
 
@@ -60,7 +61,7 @@ def move(call: Changed) -> Response:
     items, place = call.texts("item"), call.text("place")
     if not items:
         raise InvalidInput("No thing was named. Choose one, then its place.", subject="item")
-    opened = editing.move_items(
+    opened = moving.move_items(
         call.workspace,
         call.opened,
         call.variant_id,
@@ -74,7 +75,7 @@ def move(call: Changed) -> Response:
 @router.post("/pin")
 def pin(call: Changed) -> Response:
     """Pin a thing where it is, or let it go."""
-    opened = editing.pin_item(
+    opened = moving.pin_item(
         call.workspace, call.opened, call.variant_id, revision=call.revision, item=call.text("item")
     )
     return call.answer(opened)
@@ -83,14 +84,14 @@ def pin(call: Changed) -> Response:
 @router.post("/wear")
 def wear(call: Changed) -> Response:
     """Put a thing on, or take it off."""
-    opened = editing.wear_item(call.workspace, call.opened, revision=call.revision, item=call.text("item"))
+    opened = moving.wear_item(call.workspace, call.opened, revision=call.revision, item=call.text("item"))
     return call.answer(opened)
 
 
 @router.post("/carriers/{carrier_id}/empty")
 def empty(call: Changed, carrier_id: str) -> Response:
     """Put everything of a carrier on the floor."""
-    opened = editing.empty_carrier(
+    opened = moving.empty_carrier(
         call.workspace, call.opened, call.variant_id, revision=call.revision, carrier_id=carrier_id
     )
     return call.answer(opened)
@@ -99,7 +100,7 @@ def empty(call: Changed, carrier_id: str) -> Response:
 @router.post("/carriers/{carrier_id}/pin")
 def pin_all(call: Changed, carrier_id: str) -> Response:
     """Pin everything in a carrier, or let it all go."""
-    opened = editing.pin_carrier(
+    opened = moving.pin_carrier(
         call.workspace, call.opened, call.variant_id, revision=call.revision, carrier_id=carrier_id
     )
     return call.answer(opened)
@@ -117,7 +118,7 @@ def start_from(call: Changed) -> Response:
 @router.post("/check-off")
 def switch_check(call: Changed) -> Response:
     """Do without a check, or want it again."""
-    opened = editing.switch_check(
+    opened = moving.switch_check(
         call.workspace, call.plan_id, call.variant_id, revision=call.revision, code=call.text("check")
     )
     return call.answer(opened, look=Look(tab="checks"))
@@ -214,7 +215,7 @@ def what_if(call: Changed) -> Response:
     item, place = call.text("item"), call.text("place")
     held = {item: place} if item and place in known and place not in closed else {}
     if held:
-        editing.refuse_impossible(plan, editing.item_named(plan, item), known[place])
+        variant_service.refuse_impossible(plan, variant_service.item_named(plan, item), known[place])
     opened = frozenset(key for key in call.texts("with") if key in known)
     if not held and not closed and not opened:
         raise InvalidInput(
@@ -235,7 +236,7 @@ def _litres(text: str) -> float:
 @router.post("/wishes")
 def wishes(call: Changed) -> Response:
     """Keep what the rider leaves to the packing."""
-    opened = editing.set_wishes(
+    opened = moving.set_wishes(
         call.workspace,
         call.plan_id,
         call.variant_id,
@@ -253,14 +254,14 @@ def wishes(call: Changed) -> Response:
 def swap(call: Changed) -> Response:
     """Let two things change places."""
     items = tuple(key for key in (*call.texts("item"), call.text("other")) if key)
-    opened = editing.swap_items(call.workspace, call.plan_id, call.variant_id, revision=call.revision, items=items)
+    opened = moving.swap_items(call.workspace, call.plan_id, call.variant_id, revision=call.revision, items=items)
     return call.answer(opened)
 
 
 @router.post("/carriers/{carrier_id}/order")
 def order(call: Changed, carrier_id: str) -> Response:
     """Set the order inside a bag from its mouth inwards; nothing named: back to the best."""
-    opened = editing.set_order(
+    opened = moving.set_order(
         call.workspace,
         call.plan_id,
         call.variant_id,

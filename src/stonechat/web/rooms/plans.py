@@ -15,10 +15,11 @@ from stonechat.formats.course_file import CourseChoice, chosen_track
 from stonechat.formats.detect import is_plan
 from stonechat.formats.line_csv import read_heights
 from stonechat.formats.plan_json import json_schema
-from stonechat.services import exchange, kit_import
+from stonechat.services import exchange
 from stonechat.services import plans as catalogue
 from stonechat.services.history import open_plan
-from stonechat.services.shelf import shelf_items
+from stonechat.services.kit import bring
+from stonechat.services.kit.shelf import shelf_items
 from stonechat.web.addresses import PLANS, UPLOADS, room_address
 from stonechat.web.contexts.choose import choose_view
 from stonechat.web.contexts.plans import plans_view
@@ -127,7 +128,7 @@ def begin(request: Request, upload_id: UUID, sent: SentForm) -> Response:
     kit = form.value.kit
     things = tuple(item for item in shelf_items(workspace) if kit == "shelf" and item.id in picked)
     try:
-        table = kit_import.stage_table(workspace, "the kit", sent.file("kit_table")) if kit == "file" else None
+        table = bring.stage_table(workspace, "the kit", sent.file("kit_table")) if kit == "file" else None
         imported = exchange.import_staged(
             workspace,
             upload_id,

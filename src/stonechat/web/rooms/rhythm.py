@@ -13,10 +13,10 @@ from stonechat.errors import InvalidInput
 from stonechat.formats.documents.part import clock_seconds
 from stonechat.formats.numbers import parse_number
 from stonechat.render.filters import clock, minutes_signed
-from stonechat.services import editing
+from stonechat.services import rhythm as rhythm_service
 from stonechat.services.evaluation import evaluated, previewed
+from stonechat.services.line import stop_named
 from stonechat.services.odds import race_odds
-from stonechat.services.routing import stop_named
 from stonechat.web.call import Call, Change, changing, reading
 from stonechat.web.contexts.rhythm import NIGHT, odds_view, rhythm_view
 from stonechat.web.desk import Look, Room
@@ -40,7 +40,9 @@ def set_rider(call: Changed) -> Response:
     if form.value is None:
         return call.show(desk, status=422)
     rider = form.value.to_core(desk.variant.rider)
-    opened = editing.set_rider(call.workspace, call.plan_id, call.variant_id, revision=call.revision, rider=rider)
+    opened = rhythm_service.set_rider(
+        call.workspace, call.plan_id, call.variant_id, revision=call.revision, rider=rider
+    )
     return call.answer(opened)
 
 
@@ -51,7 +53,7 @@ def set_rhythm(call: Changed) -> Response:
     if form.value is None:
         return call.refuse(forms={"rhythm": form})
     value = form.value
-    opened = editing.set_rhythm(
+    opened = rhythm_service.set_rhythm(
         call.workspace,
         call.plan_id,
         call.variant_id,
@@ -63,8 +65,8 @@ def set_rhythm(call: Changed) -> Response:
     return call.answer(opened)
 
 
-def _change(call: Change, label: str, change: editing.RhythmChange) -> Response:
-    opened = editing.set_rhythm(
+def _change(call: Change, label: str, change: rhythm_service.RhythmChange) -> Response:
+    opened = rhythm_service.set_rhythm(
         call.workspace,
         call.plan_id,
         call.variant_id,

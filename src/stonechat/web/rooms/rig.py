@@ -9,8 +9,8 @@ from fastapi.responses import Response
 from stonechat.core.rig.carrier import Carrier
 from stonechat.errors import InvalidInput
 from stonechat.formats.numbers import parse_number
-from stonechat.services import rigging
-from stonechat.services.editing import carrier_named
+from stonechat.services import rig as rig_service
+from stonechat.services.variant import carrier_named
 from stonechat.web.call import Change, changing
 from stonechat.web.contexts.rig import BIKE, START, rig_view
 from stonechat.web.desk import UNNAMED, Look, Room, look_at
@@ -31,7 +31,7 @@ def measure(call: Changed) -> Response:
         desk = call.desk(look=Look(tab=BIKE), forms={"bike": form})
         return call.show(desk, status=422)
     bike = form.value.to_core()
-    opened = rigging.set_bike(call.workspace, call.plan_id, call.variant_id, revision=call.revision, bike=bike)
+    opened = rig_service.set_bike(call.workspace, call.plan_id, call.variant_id, revision=call.revision, bike=bike)
     return call.answer(opened)
 
 
@@ -42,7 +42,7 @@ def begin(call: Changed) -> Response:
     if form.value is None:
         desk = call.desk(look=Look(tab=START), forms={"start": form})
         return call.show(desk, status=422)
-    opened = rigging.set_bike(
+    opened = rig_service.set_bike(
         call.workspace,
         call.plan_id,
         call.variant_id,
@@ -63,7 +63,7 @@ def change_carrier(call: Changed, carrier_id: str) -> Response:
     is_new = carrier_id == UNNAMED
     base = _BLANK if is_new else carrier_named(desk.variant, carrier_id)
     carrier = form.value.to_core(base)
-    opened = rigging.set_carrier(
+    opened = rig_service.set_carrier(
         call.workspace,
         call.plan_id,
         call.variant_id,
@@ -76,7 +76,7 @@ def change_carrier(call: Changed, carrier_id: str) -> Response:
 @router.post("/catalogue")
 def add_kind(call: Changed) -> Response:
     """Hang something from the catalogue on the bike."""
-    opened = rigging.add_kind(
+    opened = rig_service.add_kind(
         call.workspace, call.plan_id, call.variant_id, revision=call.revision, kind=call.text("kind")
     )
     return call.answer(opened)
@@ -85,7 +85,7 @@ def add_kind(call: Changed) -> Response:
 @router.post("/carriers")
 def several(call: Changed) -> Response:
     """Mount, take off, copy or remove several carriers at once."""
-    opened = rigging.change_carriers(
+    opened = rig_service.change_carriers(
         call.workspace,
         call.opened,
         call.variant_id,
@@ -103,7 +103,7 @@ def put(call: Changed, carrier_id: str) -> Response:
         shift = parse_number(call.text("shift") or "0", unit="mm") / 1e3
     except InvalidInput as exc:
         raise InvalidInput(f"The shift is no length. {exc.message}", subject="shift") from exc
-    opened = rigging.put_carrier(
+    opened = rig_service.put_carrier(
         call.workspace,
         call.opened,
         call.variant_id,
@@ -119,7 +119,7 @@ def put(call: Changed, carrier_id: str) -> Response:
 @router.post("/carriers/{carrier_id}/mount")
 def mount(call: Changed, carrier_id: str) -> Response:
     """Mount a carrier, or take it off."""
-    opened = rigging.mount_carrier(
+    opened = rig_service.mount_carrier(
         call.workspace, call.opened, call.variant_id, revision=call.revision, carrier_id=carrier_id
     )
     return call.answer(opened)
@@ -128,7 +128,7 @@ def mount(call: Changed, carrier_id: str) -> Response:
 @router.post("/carriers/{carrier_id}/drop")
 def drop(call: Changed, carrier_id: str) -> Response:
     """Take a carrier out of the rig."""
-    opened = rigging.drop_carrier(
+    opened = rig_service.drop_carrier(
         call.workspace, call.opened, call.variant_id, revision=call.revision, carrier_id=carrier_id
     )
     return call.answer(opened)

@@ -7,7 +7,7 @@ from fastapi.responses import HTMLResponse, JSONResponse, Response
 
 from stonechat.errors import NotFound
 from stonechat.services import history, plans
-from stonechat.services.packing import see_packing
+from stonechat.services.load.packing import see_packing
 from stonechat.web.call import Call, Change, changing, reading
 from stonechat.web.contexts.shell import shell_of
 from stonechat.web.respond import kept_note, render, rooms_of

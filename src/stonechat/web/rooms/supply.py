@@ -5,7 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, Depends
 from fastapi.responses import JSONResponse, Response
 
-from stonechat.services import editing
+from stonechat.services import supply as supply_service
 from stonechat.web.call import Call, Change, changing, reading
 from stonechat.web.contexts.supply import load_curve, supply_view
 from stonechat.web.desk import Look, Room
@@ -31,7 +31,7 @@ def leave_with(call: Changed, stop_id: str) -> Response:
     if form.value is None:
         desk = call.desk(look=Look(open=stop_id), forms={"supply": form})
         return call.show(desk, status=422)
-    opened = editing.set_supply(
+    opened = supply_service.set_supply(
         call.workspace,
         call.plan_id,
         call.variant_id,

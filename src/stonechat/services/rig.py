@@ -11,8 +11,8 @@ from stonechat.core.rig.geometry import shift_range
 from stonechat.core.rig.stock import lifted_where_needed
 from stonechat.errors import InvalidInput
 from stonechat.formats.kit_csv import item_id
-from stonechat.services.editing import carrier_named, change_variant, fitted, place_name
 from stonechat.services.history import OpenPlan
+from stonechat.services.variant import carrier_named, change_variant, fitted, place_name
 from stonechat.services.workspace import Workspace
 
 MOST_CARRIERS = 60

@@ -10,10 +10,10 @@ from stonechat.core.load.moves import MoveOption, move_options, options_together
 from stonechat.core.load.problem import PackingProblem
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import TURNING
-from stonechat.services.editing import item_named
 from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan
-from stonechat.services.packing import problem_of
+from stonechat.services.load.packing import problem_of
+from stonechat.services.variant import item_named
 
 
 @dataclass(frozen=True, kw_only=True)

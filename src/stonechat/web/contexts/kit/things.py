@@ -12,9 +12,9 @@ from stonechat.core.ledger.price import ItemPrice, item_price
 from stonechat.core.load.problem import DRAG_STEP
 from stonechat.core.plan.plan import HOME
 from stonechat.core.rig.carrier import ACCESS_NAMES
-from stonechat.web.contexts.kit_bring import bring_view
-from stonechat.web.contexts.kit_judge import countdown_view, cut_view, jobs_view, shelf_view
-from stonechat.web.contexts.kit_weigh import weigh_view
+from stonechat.web.contexts.kit.bring import bring_view
+from stonechat.web.contexts.kit.judge import countdown_view, cut_view, jobs_view, shelf_view
+from stonechat.web.contexts.kit.weigh import weigh_view
 from stonechat.web.contexts.window import Window, window
 from stonechat.web.desk import NEW, UNNAMED, Desk
 from stonechat.web.forms.binding import BoundForm, FieldView, start_values

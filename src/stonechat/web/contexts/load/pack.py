@@ -10,8 +10,8 @@ from stonechat.core.plan.plan import HOME, Wishes
 from stonechat.core.plan.setting import carried_items
 from stonechat.core.rig.carrier import Carrier
 from stonechat.db.packing import PackRun
-from stonechat.services.packing import packing_run, trial_of
-from stonechat.services.proposal import Proposal, proposal_of
+from stonechat.services.load.packing import packing_run, trial_of
+from stonechat.services.load.proposal import Proposal, proposal_of
 from stonechat.web.desk import Desk
 
 SCHOOLS = {  # name, and the places that it leaves empty

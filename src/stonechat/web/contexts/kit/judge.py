@@ -7,7 +7,7 @@ from stonechat.core.kit.item import Item
 from stonechat.core.kit.jobs import JOBS, Coverage, Demands, Job
 from stonechat.core.plan.countdown import Task, countdown
 from stonechat.core.plan.cutlist import FIRST_STEP, Cut, cut_list
-from stonechat.services.shelf import mark_of, shelf_items
+from stonechat.services.kit.shelf import mark_of, shelf_items
 from stonechat.web.desk import Desk
 
 _WORST = {"missing": 0, "once": 1, "several": 2, "spare": 3}

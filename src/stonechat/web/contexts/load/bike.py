@@ -12,10 +12,10 @@ from stonechat.core.load.moves import MoveOption
 from stonechat.core.plan.plan import HOME
 from stonechat.core.rig.carrier import ACCESS_NAMES
 from stonechat.render.drawings.rig_side import STATE_WORDS, RigScene, carrier_state
-from stonechat.services.load import best_places
-from stonechat.web.contexts.load_inside import inside_view
-from stonechat.web.contexts.load_more import balance_view, checks_view, prices_view, starts_view, why_view
-from stonechat.web.contexts.load_pack import PackView, WishesView, pack_view, whatif_view, wishes_view
+from stonechat.services.load.places import best_places
+from stonechat.web.contexts.load.inside import inside_view
+from stonechat.web.contexts.load.more import balance_view, checks_view, prices_view, starts_view, why_view
+from stonechat.web.contexts.load.pack import PackView, WishesView, pack_view, whatif_view, wishes_view
 from stonechat.web.contexts.rig import carrier_letters, leg_name, scene_of
 from stonechat.web.desk import Desk
 

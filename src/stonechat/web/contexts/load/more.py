@@ -15,7 +15,7 @@ from stonechat.core.load.solve import lower_bound
 from stonechat.core.load.why import PlaceReason, why_here
 from stonechat.core.rig.carrier import Carrier
 from stonechat.errors import NotFound
-from stonechat.services.packing import problem_of
+from stonechat.services.load.packing import problem_of
 from stonechat.web.desk import Desk
 
 

@@ -16,8 +16,8 @@ from stonechat.core.plan.plan import Plan, Variant
 from stonechat.core.rig.geometry import rider_position
 from stonechat.errors import InvalidInput
 from stonechat.outside.scale import MAKES, TROUBLES, Reading, SimulatedScale
-from stonechat.services.editing import carrier_named, change_variant, item_named
 from stonechat.services.history import OpenPlan, change_plan
+from stonechat.services.variant import carrier_named, change_variant, item_named
 from stonechat.services.workspace import Workspace
 
 LONG_UNSETTLED = 8.0  # s after which a reading that does not settle is spoken of

@@ -9,10 +9,10 @@ from stonechat.core.kit.item import Item
 from stonechat.core.load.wheels import WheelLoad
 from stonechat.errors import InvalidInput
 from stonechat.outside.scale import Reading, SimulatedScale
-from stonechat.services import shelf, weighing
-from stonechat.services.editing import item_named
 from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan, undo
+from stonechat.services.kit import shelf, weighing
+from stonechat.services.variant import item_named
 from stonechat.services.workspace import Workspace
 
 

@@ -18,9 +18,9 @@ from stonechat.db import presence
 from stonechat.db.packing import PackRun
 from stonechat.errors import Conflict, NotFound, Unavailable
 from stonechat.jobs.app import PACK_TASK
-from stonechat.services.editing import move_items
 from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan, open_plan
+from stonechat.services.load.moving import move_items
 from stonechat.services.workspace import Workspace
 
 _MOST_ATTEMPTS = 3  # a run that ends its worker so often is given up

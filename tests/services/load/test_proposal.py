@@ -9,10 +9,10 @@ from stonechat.core.load.judge import judge
 from stonechat.core.plan.evaluate import evaluate, with_places
 from stonechat.core.plan.packing import Trial
 from stonechat.errors import Conflict, InvalidInput
-from stonechat.services import editing, packing, proposal
 from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan, open_plan
-from stonechat.services.load import options_for
+from stonechat.services.load import moving, packing, proposal
+from stonechat.services.load.places import options_for
 from stonechat.services.workspace import Workspace
 
 
@@ -24,7 +24,7 @@ def found(workspace: Workspace, opened: OpenPlan, kind: str = "pack") -> proposa
 
 def with_wishes(workspace: Workspace, opened: OpenPlan, **wishes: object) -> OpenPlan:
     usual = {"free": (), "decide_maybe": False, "sets_together": False, "keep_free_in": "", "keep_free": 0.0005}
-    return editing.set_wishes(workspace, opened.id, "a", revision=opened.revision, **{**usual, **wishes})  # type: ignore[arg-type]
+    return moving.set_wishes(workspace, opened.id, "a", revision=opened.revision, **{**usual, **wishes})  # type: ignore[arg-type]
 
 
 def test_moves_that_mend_a_rule_come_first_and_every_rule_is_kept_then(workspace: Workspace, lighter: OpenPlan) -> None:
@@ -116,9 +116,9 @@ def test_a_thing_forced_into_a_bag_is_there_in_the_answer(workspace: Workspace, 
 
 def test_where_no_plan_fits_a_way_out_is_one_step_and_then_one_fits(workspace: Workspace, lighter: OpenPlan) -> None:
     both = {"chain-lube": "seat", "light-down-jacket": "seat"}
-    small = editing.move_items(workspace, lighter, "a", revision=lighter.revision, places=both)
+    small = moving.move_items(workspace, lighter, "a", revision=lighter.revision, places=both)
     for key in both:
-        small = editing.pin_item(workspace, small, "a", revision=small.revision, item=key)
+        small = moving.pin_item(workspace, small, "a", revision=small.revision, item=key)
     packing.start_packing(workspace, small.id, "a")
     shown = found(workspace, small)
     assert shown.run.state == "failed" and shown.is_smallest and shown.ways
@@ -154,27 +154,27 @@ def test_two_things_swap_and_a_bag_keeps_an_order(workspace: Workspace, lighter:
     places = lighter.plan.variants[0].places
     one = next(key for key, place in places.items() if place == "seat")
     other = next(key for key, place in places.items() if place == "pouch")
-    swapped = editing.swap_items(workspace, lighter.id, "a", revision=lighter.revision, items=(one, other))
+    swapped = moving.swap_items(workspace, lighter.id, "a", revision=lighter.revision, items=(one, other))
     assert swapped.plan.variants[0].places[one] == "pouch" and swapped.plan.variants[0].places[other] == "seat"
     with pytest.raises(InvalidInput, match="Choose two"):
-        editing.swap_items(workspace, lighter.id, "a", revision=swapped.revision, items=(one, one))
+        moving.swap_items(workspace, lighter.id, "a", revision=swapped.revision, items=(one, one))
     listed = tuple(key for key, place in swapped.plan.variants[0].places.items() if place == "seat")
-    ordered = editing.set_order(
+    ordered = moving.set_order(
         workspace, lighter.id, "a", revision=swapped.revision, carrier_id="seat", items=listed, lowered=listed[0]
     )
     assert ordered.plan.variants[0].orders["seat"][:2] == (listed[1], listed[0])
-    best = editing.set_order(workspace, lighter.id, "a", revision=ordered.revision, carrier_id="seat", items=())
+    best = moving.set_order(workspace, lighter.id, "a", revision=ordered.revision, carrier_id="seat", items=())
     assert "seat" not in best.plan.variants[0].orders
     assert open_plan(workspace, lighter.id).undo_label == "best order in seat pack"
 
 
 def test_a_thing_is_put_on_and_taken_off_in_every_variant(workspace: Workspace, lighter: OpenPlan) -> None:
-    worn = editing.wear_item(workspace, lighter, revision=lighter.revision, item="rain-jacket")
+    worn = moving.wear_item(workspace, lighter, revision=lighter.revision, item="rain-jacket")
     assert next(i for i in worn.plan.items if i.id == "rain-jacket").worn
     assert worn.plan.variants[0].places["rain-jacket"] == "jersey"
     seat = next(s for s in evaluated(worn, "a").ridden.film[0].carriers if s.carrier.id == "jersey")
     assert seat.mass < sum(item.total_mass for item in seat.items) or not seat.mass  # what is worn loads no pocket
-    off = editing.wear_item(workspace, worn, revision=worn.revision, item="rain-jacket")
+    off = moving.wear_item(workspace, worn, revision=worn.revision, item="rain-jacket")
     assert "rain-jacket" not in off.plan.variants[0].places and not off.plan.items[0].worn
 
 

@@ -9,9 +9,11 @@ from stonechat.core.load.judge import judge
 from stonechat.db import packing as runs
 from stonechat.db import presence
 from stonechat.errors import Conflict
-from stonechat.services import editing, history, packing, plans, proposal, rigging
+from stonechat.services import history, plans
+from stonechat.services import rig as rig_service
 from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan, open_plan
+from stonechat.services.load import moving, packing, proposal
 from stonechat.services.workspace import Workspace
 
 
@@ -50,7 +52,7 @@ def test_moves_that_are_refused_are_not_made(workspace: Workspace, lighter: Open
 
 def test_pins_are_kept(workspace: Workspace, lighter: OpenPlan) -> None:
     first = packed(workspace, lighter).moves[0].item_id
-    pinned = editing.pin_item(workspace, lighter, "a", revision=lighter.revision, item=first)
+    pinned = moving.pin_item(workspace, lighter, "a", revision=lighter.revision, item=first)
     assert first not in {move.item_id for move in packed(workspace, pinned).moves}
 
 
@@ -64,7 +66,7 @@ def test_a_plan_changed_since_cannot_take_old_moves(workspace: Workspace, lighte
 def test_nothing_fits_is_said_with_litres(workspace: Workspace, opened: OpenPlan) -> None:
     small = opened
     for key in ("seat", "bar", "pouch"):
-        small = rigging.mount_carrier(workspace, small, "a", revision=small.revision, carrier_id=key)
+        small = rig_service.mount_carrier(workspace, small, "a", revision=small.revision, carrier_id=key)
     found = packed(workspace, small)
     assert found.run.state == "failed" and found.moves == ()
     assert found.reasons

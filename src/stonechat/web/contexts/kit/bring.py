@@ -7,7 +7,7 @@ from stonechat.core.kit.item import Item
 from stonechat.errors import NotFound
 from stonechat.formats.kit_table import FIELDS, Aside, Column
 from stonechat.formats.numbers import UNITS
-from stonechat.services.kit_import import SAME_NAME, Choices, look_over
+from stonechat.services.kit.bring import SAME_NAME, Choices, look_over
 from stonechat.web.desk import Desk
 
 _SHOWN = 12

@@ -6,8 +6,8 @@ from stonechat.core.kit.item import Item
 from stonechat.core.load.wheels import WEIGHED, WheelLoad, WheelVerdict
 from stonechat.core.plan.plan import HOME
 from stonechat.outside.scale import MAKES, TROUBLES
-from stonechat.services import weighing
-from stonechat.services.weighing import BagVerdict
+from stonechat.services.kit import weighing
+from stonechat.services.kit.weighing import BagVerdict
 from stonechat.web.desk import Desk
 from stonechat.web.forms.binding import BoundForm, start_values
 from stonechat.web.forms.weigh import WheelForm

@@ -11,9 +11,9 @@ from stonechat.core.load.together.rule import UNKEPT, Rule
 from stonechat.core.plan.evaluate import Evaluation
 from stonechat.db.packing import PackRun
 from stonechat.errors import Conflict
-from stonechat.services.editing import move_items
 from stonechat.services.history import OpenPlan, open_plan
-from stonechat.services.packing import packing_run, problem_of, trial_of
+from stonechat.services.load.moving import move_items
+from stonechat.services.load.packing import packing_run, problem_of, trial_of
 from stonechat.services.workspace import Workspace
 
 REASONS = {  # in the order in which they are shown

@@ -8,18 +8,22 @@ from stonechat.core.rig.bike import usual_bike
 from stonechat.core.rig.catalogue import KINDS
 from stonechat.core.rig.fitting import fit_rig
 from stonechat.errors import InvalidInput
-from stonechat.services import editing, rigging
+from stonechat.services import rhythm as rhythm_service
+from stonechat.services import rig as rig_service
+from stonechat.services import variant as variant_service
 from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan, open_plan
 from stonechat.services.workspace import Workspace
 
 
 def carrier(opened: OpenPlan, key: str):  # type: ignore[no-untyped-def]
-    return editing.carrier_named(opened.plan.variants[0], key)
+    return variant_service.carrier_named(opened.plan.variants[0], key)
 
 
 def test_another_bike_redraws_frame_bag_and_drag(workspace: Workspace, opened: OpenPlan) -> None:
-    after = rigging.set_bike(workspace, opened.id, "a", revision=opened.revision, bike=usual_bike("drop_rigid", "s"))
+    after = rig_service.set_bike(
+        workspace, opened.id, "a", revision=opened.revision, bike=usual_bike("drop_rigid", "s")
+    )
     variant = after.plan.variants[0]
     assert carrier(after, "frame").capacity < carrier(opened, "frame").capacity
     assert variant.carriers == fit_rig(variant.bike, variant.carriers, variant.rider.position)
@@ -27,41 +31,41 @@ def test_another_bike_redraws_frame_bag_and_drag(workspace: Workspace, opened: O
 
 def test_a_lower_posture_leaves_more_in_the_wind(workspace: Workspace, opened: OpenPlan) -> None:
     rider = replace(opened.plan.variants[0].rider, position="aero")
-    after = editing.set_rider(workspace, opened.id, "a", revision=opened.revision, rider=rider)
+    after = rhythm_service.set_rider(workspace, opened.id, "a", revision=opened.revision, rider=rider)
     assert carrier(after, "seat").drag >= carrier(opened, "seat").drag
 
 
 def test_the_catalogue_mounts_a_pair_with_ids_of_their_own(workspace: Workspace, opened: OpenPlan) -> None:
-    once = rigging.add_kind(workspace, opened.id, "a", revision=opened.revision, kind="rack_sides")
-    twice = rigging.add_kind(workspace, opened.id, "a", revision=once.revision, kind="rack_sides")
+    once = rig_service.add_kind(workspace, opened.id, "a", revision=opened.revision, kind="rack_sides")
+    twice = rig_service.add_kind(workspace, opened.id, "a", revision=once.revision, kind="rack_sides")
     new = twice.plan.variants[0].carriers[len(opened.plan.variants[0].carriers) :]
     assert len(new) == 4 == len({c.id for c in new}) and {c.kind for c in new} == {"rack_sides"}
     assert evaluated(twice, "a").ridden.ledger.minutes("wind") > evaluated(opened, "a").ridden.ledger.minutes("wind")
     with pytest.raises(InvalidInput, match="not in the catalogue"):
-        rigging.add_kind(workspace, opened.id, "a", revision=twice.revision, kind="balloon")
+        rig_service.add_kind(workspace, opened.id, "a", revision=twice.revision, kind="balloon")
 
 
 def test_a_rig_has_an_end(workspace: Workspace, opened: OpenPlan) -> None:
     now = opened
     with pytest.raises(InvalidInput, match="at most 60 carriers"):
         for _ in range(60):
-            now = rigging.add_kind(workspace, opened.id, "a", revision=now.revision, kind="rack_sides")
+            now = rig_service.add_kind(workspace, opened.id, "a", revision=now.revision, kind="rack_sides")
 
 
 def test_a_carrier_is_shifted_as_far_as_it_goes_and_no_farther(workspace: Workspace, opened: OpenPlan) -> None:
-    far = rigging.put_carrier(
+    far = rig_service.put_carrier(
         workspace, opened, "a", revision=opened.revision, carrier_id="top-front", place="top_tube_front",
         side="centre", shift=9.0,
     )  # fmt: skip
     assert 0.1 < carrier(far, "top-front").shift < 0.5
     with pytest.raises(InvalidInput, match="may hang: top tube, behind the stem"):
-        rigging.put_carrier(
+        rig_service.put_carrier(
             workspace, far, "a", revision=far.revision, carrier_id="top-front", place="fork", side="left", shift=0.0
         )
 
 
 def test_a_bottle_moved_to_other_bosses_takes_those(workspace: Workspace, opened: OpenPlan) -> None:
-    after = rigging.put_carrier(
+    after = rig_service.put_carrier(
         workspace, opened, "a", revision=opened.revision, carrier_id="bottle-down", place="bottle_seat",
         side="centre", shift=0.0,
     )  # fmt: skip
@@ -72,15 +76,15 @@ def test_a_bottle_moved_to_other_bosses_takes_those(workspace: Workspace, opened
 
 def test_a_removed_carrier_leaves_its_things_on_the_floor(workspace: Workspace, opened: OpenPlan) -> None:
     held = {k for k, place in opened.plan.variants[0].places.items() if place == "pouch"}
-    after = rigging.drop_carrier(workspace, opened, "a", revision=opened.revision, carrier_id="pouch")
+    after = rig_service.drop_carrier(workspace, opened, "a", revision=opened.revision, carrier_id="pouch")
     assert "pouch" not in {c.id for c in after.plan.variants[0].carriers}
     assert {item.id for item in evaluated(after, "a").ridden.unplaced} == held
 
 
 def test_what_is_typed_in_stays_when_the_bike_changes(workspace: Workspace, opened: OpenPlan) -> None:
     own = replace(carrier(opened, "bar"), drag_by_hand=True, drag=0.0125, drag_fill=0.2)
-    typed = rigging.set_carrier(workspace, opened.id, "a", revision=opened.revision, carrier=own)
-    after = rigging.set_bike(workspace, opened.id, "a", revision=typed.revision, bike=usual_bike("hardtail", "xl"))
+    typed = rig_service.set_carrier(workspace, opened.id, "a", revision=opened.revision, carrier=own)
+    after = rig_service.set_bike(workspace, opened.id, "a", revision=typed.revision, bike=usual_bike("hardtail", "xl"))
     assert (carrier(after, "bar").drag, carrier(after, "bar").drag_fill) == (0.0125, 0.2)
     assert KINDS["bar_roll_small"].parts[0].drag_by_hand is False
 
@@ -89,7 +93,7 @@ def test_several_carriers_are_copied_taken_off_mounted_and_removed_in_one_step_e
     workspace: Workspace, opened: OpenPlan
 ) -> None:
     def several(now: OpenPlan, how: str, *ids: str) -> OpenPlan:
-        return rigging.change_carriers(workspace, now, "a", revision=now.revision, carrier_ids=ids, how=how)
+        return rig_service.change_carriers(workspace, now, "a", revision=now.revision, carrier_ids=ids, how=how)
 
     before = opened.plan.variants[0]
     copied = several(opened, "copy", "seat", "bar")

@@ -1,0 +1,1 @@
+"""Kit: things, shelf, tables brought in, scales."""

@@ -1,0 +1,1 @@
+"""Load: moving by hand, what a place costs, packing and its proposals."""
