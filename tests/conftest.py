@@ -16,7 +16,8 @@ from stonechat.db.session import Store, make_engine
 from stonechat.demo.corvane import demo_plan
 from stonechat.services import exchange
 from stonechat.services.history import OpenPlan, open_plan
-from stonechat.services.load.packing import run_packing
+from stonechat.services.work import perform
+from stonechat.services.working import FAMILIES
 from stonechat.services.workspace import Workspace
 from stonechat.settings import Settings
 from stonechat.web.app import create_app
@@ -74,10 +75,10 @@ def engine(cluster_url: str) -> Iterator[Engine]:
 def workspace(engine: Engine) -> Workspace:
     """A workspace over an empty database; a packing runs at once, in place of a worker."""
     with engine.begin() as connection:
-        connection.execute(text("truncate plan, course, plan_step, pack_run, upload, shelf_item, commit_mark cascade"))
+        connection.execute(text("truncate plan, course, plan_step, run, upload, shelf_item, commit_mark cascade"))
     store, chosen = Store(engine), Settings(pack_limit_s=20.0)
     plain = Workspace(store=store, settings=chosen)
-    return Workspace(store=store, settings=chosen, defer_pack=lambda run: run_packing(plain, run))
+    return Workspace(store=store, settings=chosen, defer_run=lambda run: perform(plain, FAMILIES, run))
 
 
 @pytest.fixture

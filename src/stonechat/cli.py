@@ -22,7 +22,7 @@ from stonechat.db.session import Store, make_engine
 from stonechat.errors import Conflict, InvalidInput, NotFound, StonechatError, Unavailable, UnreadableFile
 from stonechat.formats.course_file import CourseChoice
 from stonechat.formats.plan_json import json_schema, read_plan
-from stonechat.jobs.app import defer_pack, make_queue
+from stonechat.jobs.app import defer_run, make_queue
 from stonechat.program.backup import read_manifest, restore_backup, write_backup
 from stonechat.program.doctor import look_over
 from stonechat.program.keeping import looked_after
@@ -88,7 +88,7 @@ def _workspace() -> Iterator[tuple[Workspace, str]]:
             store = Store(engine)
             place = str(_own_folder(settings) or "a database of its own, named in STONECHAT_DATABASE_URL")
             yield (
-                Workspace(store=store, settings=settings, place=place, defer_pack=lambda run: defer_pack(queue, run)),
+                Workspace(store=store, settings=settings, place=place, defer_run=lambda run: defer_run(queue, run)),
                 url,
             )
         engine.dispose()
@@ -157,7 +157,7 @@ def work(
         _bring_up_to_date(url)
         queue = make_queue(url)
         with queue.open():
-            workspace = Workspace(store=Store(engine), settings=settings, defer_pack=lambda run: defer_pack(queue, run))
+            workspace = Workspace(store=Store(engine), settings=settings, defer_run=lambda run: defer_run(queue, run))
             _until_told(lambda: run_worker(workspace, url))
 
 

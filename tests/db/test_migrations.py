@@ -16,8 +16,8 @@ from sqlalchemy import Engine, text
 from sqlalchemy.exc import IntegrityError
 
 from stonechat.db.migrate import migrate
-from stonechat.db.packing import latest_run
 from stonechat.db.rows import PlanRow
+from stonechat.db.runs import latest_run
 from stonechat.db.session import Store, make_engine
 from stonechat.errors import Unavailable
 from stonechat.services import plans
@@ -25,6 +25,8 @@ from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan, open_plan
 from stonechat.services.kit import shelf
 from stonechat.services.load.proposal import proposal_of
+from stonechat.services.work import take_up_lost_runs
+from stonechat.services.working import FAMILIES
 from stonechat.services.workspace import Workspace
 from stonechat.settings import Settings
 
@@ -167,7 +169,7 @@ def test_a_packing_run_of_an_older_state_is_a_plain_packing_that_can_be_shown_an
         )
     migrate(empty)
     with Store(empty).transaction() as session:
-        run = latest_run(session, plan_id, "a", "pack")
+        run = latest_run(session, plan_id, "a", "packing", "pack")
     assert run is not None and run.kind == "pack" and run.request == {}
     shown = proposal_of(opened, "a", evaluated(opened, "a"), run)
     assert [move.item_id for move in shown.moves] == ["phone"] and shown.mountings == () and shown.ways == ()
@@ -217,7 +219,7 @@ def test_the_shelf_of_an_older_state_is_parted_and_holds_each_thing_once(empty: 
     ]  # fmt: skip
     assert [item.name for item in shelf.shelf_items(workspace, demo=True)] == ["Lamp"]
     with Store(empty).transaction() as session:
-        run = latest_run(session, plan_id, "a")
+        run = latest_run(session, plan_id, "a", "packing")
     assert run is not None and run.seen  # an old packing is not told as if it were new
 
 
@@ -243,8 +245,40 @@ def test_positions_on_which_nothing_stands_go_and_others_stay(empty: Engine) -> 
         assert set(connection.execute(text("select hash from course")).scalars()) == {"now", "before"}
     workspace = Workspace(store=Store(empty), settings=Settings())
     with workspace.store.transaction() as session:
-        run_row = latest_run(session, plan_id, "a")
+        run_row = latest_run(session, plan_id, "a", "packing")
     assert run_row is not None and run_row.attempts == 0  # a run of before is taken up again
+
+
+def test_runs_of_the_solver_become_runs_of_a_family_with_their_figures(empty: Engine) -> None:
+    migrate(empty, "0007")
+    course = (
+        "insert into course (hash, points, latitudes_deg, longitudes_deg, heights_m) values ('h', 2, 'a', 'a', 'a')"
+    )
+    run = text(
+        "insert into pack_run (plan_id, variant_id, revision, kind, state, best_min, bound_min) "
+        "values (:p, 'a', 3, :k, :s, :b, 41.5)"
+    )
+    with empty.begin() as connection:
+        connection.execute(text(course))
+        made = text("insert into plan (name, course_hash) values ('Mine', 'h') returning id")
+        plan_id = connection.execute(made).scalar_one()
+        connection.execute(run, {"p": plan_id, "k": "pack", "s": "done", "b": 42.0})
+        connection.execute(run, {"p": plan_id, "k": "what-if", "s": "waiting", "b": None})
+        job = "insert into procrastinate_jobs (queue_name, task_name, status, args) values (:q, 'pack', 'todo', :a)"
+        connection.execute(text(job), {"q": "stonechat", "a": '{"run_id": 2}'})
+    migrate(empty)
+    with Store(empty).transaction() as session:
+        done = latest_run(session, plan_id, "a", "packing", "pack")
+        waiting = latest_run(session, plan_id, "a", "packing")
+    assert done is not None and done.progress == {"best_min": 42.0, "bound_min": 41.5} and done.revision == 3
+    assert waiting is not None and waiting.kind == "what-if" and waiting.progress == {"bound_min": 41.5}
+    queued: list[int] = []
+    workspace = Workspace(store=Store(empty), settings=Settings(), defer_run=queued.append)
+    take_up_lost_runs(workspace, FAMILIES)  # its job was one of the old program
+    assert queued == [waiting.id]
+    with pytest.raises(IntegrityError, match="uq_run_active"), empty.begin() as connection:
+        again = "insert into run (plan_id, variant_id, revision, family, kind) values (:p, 'a', 4, 'packing', 'pack')"
+        connection.execute(text(again), {"p": plan_id})
 
 
 def test_a_database_of_a_newer_program_is_left_alone(empty: Engine) -> None:

@@ -18,7 +18,7 @@ _PRINT = text(
     "(select count(*) || ' ' || coalesce(max(made_at)::text, '') from plan_step), (select count(*) from course), "
     "(select count(*) || ' ' || coalesce(max(changed_at)::text, '') from shelf_item), "
     "(select count(*) || ' ' || coalesce(max(made_at)::text, '') from upload), "
-    "(select count(*) || ' ' || coalesce(max(heard_at)::text, '') from pack_run)"
+    "(select count(*) || ' ' || coalesce(max(heard_at)::text, '') from run)"
 )
 
 

@@ -73,6 +73,6 @@ def test_everything_is_deleted_only_on_the_word(workspace: Workspace, opened: Op
     assert open_plan(workspace, opened.id) == opened
     custody.delete_everything(workspace, " Delete ")
     with engine.connect() as connection:
-        for table in ("plan", "plan_step", "course", "shelf_item", "upload", "pack_run", "procrastinate_jobs"):
+        for table in ("plan", "plan_step", "course", "shelf_item", "upload", "run", "procrastinate_jobs"):
             assert connection.execute(text(f"select count(*) from {table}")).scalar_one() == 0  # noqa: S608
     assert plans.list_plans(workspace) == ()

@@ -53,9 +53,9 @@ def test_a_course_turned_round_twice_is_the_course_and_undo_brings_it_back(
 
 def test_cutting_the_course_takes_what_lies_outside_with_it(workspace: Workspace, opened: OpenPlan) -> None:
     rhythm = replace(opened.plan.variants[0].rhythm, sleep_at={"ostrel": 3_600.0, "tazzle": 7_200.0})
-    from stonechat.services.kit import things
+    from stonechat.services import rhythm as rhythm_service
 
-    slept = editing.set_rhythm(
+    slept = rhythm_service.set_rhythm(
         workspace, opened.id, "a", revision=opened.revision, label="sleep", change=lambda _: rhythm
     )
     cut = line_service.trim_course(workspace, slept, revision=slept.revision, start=100_000.0, end=500_000.0)

@@ -4,9 +4,11 @@ from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 
-from stonechat.jobs.app import QUEUE, defer_pack, make_queue
+from stonechat.jobs.app import QUEUE, defer_run, make_queue
 from stonechat.services.history import OpenPlan
 from stonechat.services.load import packing
+from stonechat.services.work import perform
+from stonechat.services.working import FAMILIES
 from stonechat.services.workspace import Workspace
 from stonechat.worker.main import make_worker
 
@@ -22,14 +24,14 @@ def test_a_deferred_packing_is_run_by_a_worker(workspace: Workspace, opened: Ope
     queue = make_queue(cluster_url)
     with queue.open():
         asking = Workspace(
-            store=workspace.store, settings=workspace.settings, defer_pack=lambda run: defer_pack(queue, run)
+            store=workspace.store, settings=workspace.settings, defer_run=lambda run: defer_run(queue, run)
         )
         waiting = packing.start_packing(asking, opened.id, "b")
     assert waiting.state == "waiting"
     run_queue(workspace, cluster_url)
     done = packing.packing_run(workspace, opened.id, "b")
     assert done is not None and done.id == waiting.id
-    assert done.state == "done" and done.gap is not None and done.gap <= 0.001
+    assert done.state == "done" and "gap" in done.progress and done.progress["gap"] <= 0.001
 
 
 def test_a_fault_in_a_packing_ends_it_with_a_sentence(
@@ -43,7 +45,7 @@ def test_a_fault_in_a_packing_ends_it_with_a_sentence(
 
     monkeypatch.setattr(packing, "solve_packing", fall)
     with pytest.raises(ZeroDivisionError):
-        packing.run_packing(workspace, run.id)
+        perform(workspace, FAMILIES, run.id)
     ended = packing.packing_run(workspace, opened.id, "a")
     assert ended is not None and ended.state == "failed"
     assert ended.result == {"reasons": ["The solver failed; the fault is ours. The load is as it was."]}
@@ -53,6 +55,6 @@ def test_a_run_that_was_stopped_before_is_not_taken_up(workspace: Workspace, ope
     idle = Workspace(store=workspace.store, settings=workspace.settings)
     run = packing.start_packing(idle, opened.id, "a")
     packing.stop_packing(idle, opened.id, "a")
-    packing.run_packing(workspace, run.id)
+    perform(workspace, FAMILIES, run.id)
     ended = packing.packing_run(workspace, opened.id, "a")
     assert ended is not None and ended.state == "failed"

@@ -79,17 +79,17 @@ class UploadRow(Base):
     made_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=_NOW)
 
 
-class PackRow(Base):
-    """One run of the packing solver; at most one waits or runs for a variant."""
+class RunRow(Base):
+    """One run of work in the background; of a family at most one waits or runs for a variant."""
 
-    __tablename__ = "pack_run"
+    __tablename__ = "run"
     __table_args__ = (
         CheckConstraint("state in ('waiting', 'running', 'done', 'failed')", name="state"),
-        CheckConstraint("kind in ('pack', 'different', 'what-if')", name="kind"),
         Index(
-            "uq_pack_run_active",
+            "uq_run_active",
             "plan_id",
             "variant_id",
+            "family",
             unique=True,
             postgresql_where=text("state in ('waiting', 'running')"),
         ),
@@ -99,15 +99,14 @@ class PackRow(Base):
     plan_id: Mapped[UUID] = mapped_column(ForeignKey("plan.id", ondelete="CASCADE"))
     variant_id: Mapped[str] = mapped_column(Text)
     revision: Mapped[int]
-    kind: Mapped[str] = mapped_column(Text, server_default=text("'pack'"))
+    family: Mapped[str] = mapped_column(Text)
+    kind: Mapped[str] = mapped_column(Text)
     request: Mapped[dict[str, Any]] = mapped_column(JSONB, server_default=text("'{}'::jsonb"))
     state: Mapped[str] = mapped_column(Text, server_default=text("'waiting'"))
     seen: Mapped[bool] = mapped_column(server_default=text("false"))  # whether its end was shown
     stop_wanted: Mapped[bool] = mapped_column(server_default=text("false"))
     attempts: Mapped[int] = mapped_column(server_default=text("0"))  # how often a worker began it
-    best_min: Mapped[float | None]
-    bound_min: Mapped[float | None]
-    gap: Mapped[float | None]
+    progress: Mapped[dict[str, Any]] = mapped_column(JSONB, server_default=text("'{}'::jsonb"))
     result: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
     made_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=_NOW)
     heard_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=_NOW)

@@ -23,7 +23,7 @@ _PROBE_S = 2  # for both, where one only asks whether it answers
 SETTLE_S = 15.0  # how long to find out what became of a commit whose answer was lost
 
 _SENTENCES = {
-    "uq_pack_run_active": "This variant is being packed already. Wait for it, or stop it.",
+    "uq_run_active": "This is under way already. Wait for it, or stop it.",
 }
 # a transaction that wrote leaves a mark of its own, by which one can tell later whether it was kept
 _LEAVE_MARK = text("insert into commit_mark (id) select :id where pg_current_xact_id_if_assigned() is not null")

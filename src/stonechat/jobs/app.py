@@ -7,7 +7,7 @@ from procrastinate.exceptions import ProcrastinateException
 
 from stonechat.db.session import CONNECT_S, PATIENCE_S, PatientConnection
 
-PACK_TASK = "pack"
+RUN_TASK = "run"
 QUEUE = "stonechat"
 _log = logging.getLogger("stonechat.jobs")
 
@@ -29,9 +29,9 @@ def make_workers_queue(database_url: str) -> procrastinate.App:
     return procrastinate.App(connector=procrastinate.PsycopgConnector(conninfo=database_url))
 
 
-def defer_pack(queue: procrastinate.App, run_id: int) -> None:
-    """Ask a worker to run a packing; where that cannot be asked now, a worker finds the run that waits by itself."""
+def defer_run(queue: procrastinate.App, run_id: int) -> None:
+    """Ask a worker to take up a run; where that cannot be asked now, a worker finds the run that waits by itself."""
     try:
-        queue.configure_task(PACK_TASK, queue=QUEUE).defer(run_id=run_id)
+        queue.configure_task(RUN_TASK, queue=QUEUE).defer(run_id=run_id)
     except ProcrastinateException as exc:
         _log.warning("run %s waits without a job: %s", run_id, exc)

@@ -5,6 +5,8 @@ from uuid import UUID
 
 from stonechat.core.plan.plan import Plan, Variant
 from stonechat.db import plans
+from stonechat.db.plans import DAYS_KEPT as DAYS_KEPT
+from stonechat.db.plans import PlanHead as PlanHead
 from stonechat.errors import InvalidInput
 from stonechat.formats.kit_csv import item_id
 from stonechat.services.history import OpenPlan, change_plan

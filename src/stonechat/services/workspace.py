@@ -3,7 +3,10 @@
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
+from stonechat.db.session import COMMITS as COMMITS
+from stonechat.db.session import Commits as Commits
 from stonechat.db.session import Store
+from stonechat.db.session import make_probe as make_probe
 from stonechat.outside.weather import SimulatedWeather, WeatherClient
 from stonechat.settings import Settings
 
@@ -20,4 +23,4 @@ class Workspace:
     settings: Settings
     place: str = ""  # where the data lies, in words for people
     weather: WeatherClient = field(default_factory=SimulatedWeather)
-    defer_pack: Callable[[int], None] = field(default=_no_worker)  # run id; asks a worker to pack
+    defer_run: Callable[[int], None] = field(default=_no_worker)  # run id; asks a worker to take it up

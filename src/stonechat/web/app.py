@@ -6,8 +6,7 @@ from fastapi import FastAPI
 from fastapi.middleware.gzip import GZipMiddleware
 from starlette.types import Receive, Scope, Send
 
-from stonechat.db.session import make_probe
-from stonechat.services.workspace import Workspace
+from stonechat.services.workspace import Workspace, make_probe
 from stonechat.web import reading
 from stonechat.web.errors import add_handlers
 from stonechat.web.rooms import cards, data, health, kit, line, load, manual, plans, rhythm, rig, room, supply

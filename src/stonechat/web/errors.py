@@ -9,7 +9,6 @@ from fastapi.responses import HTMLResponse, JSONResponse, Response
 from starlette.exceptions import HTTPException
 from starlette.requests import ClientDisconnect
 
-from stonechat.db.session import COMMITS
 from stonechat.errors import (
     Conflict,
     ConvergenceError,
@@ -20,6 +19,7 @@ from stonechat.errors import (
     TooLarge,
     Unavailable,
 )
+from stonechat.services.workspace import COMMITS
 from stonechat.web.respond import render, wants_fragment
 
 _STATUS: dict[type[StonechatError], int] = {

@@ -10,7 +10,7 @@ from fastapi.responses import Response
 from starlette.datastructures import MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from stonechat.db.session import COMMITS, Commits
+from stonechat.services.workspace import COMMITS, Commits
 from stonechat.web.errors import answer_error
 
 _HEADERS = {

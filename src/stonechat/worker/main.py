@@ -11,8 +11,9 @@ from sqlalchemy.exc import DBAPIError
 
 from stonechat.db.presence import worker_present
 from stonechat.errors import Unavailable
-from stonechat.jobs.app import PACK_TASK, QUEUE, make_workers_queue
-from stonechat.services.load.packing import run_packing, take_up_lost_runs
+from stonechat.jobs.app import QUEUE, RUN_TASK, make_workers_queue
+from stonechat.services.work import perform, take_up_lost_runs
+from stonechat.services.working import FAMILIES
 from stonechat.services.workspace import Workspace
 
 _LOOK_S = 2.0  # between two looks for jobs, and for runs whose worker is gone
@@ -25,9 +26,9 @@ def make_worker(workspace: Workspace, database_url: str) -> App:
     """Return the queue's app with every task that this program knows."""
     queue = make_workers_queue(database_url)
 
-    @queue.task(name=PACK_TASK, queue=QUEUE)
-    def pack(run_id: int) -> None:
-        run_packing(workspace, run_id)
+    @queue.task(name=RUN_TASK, queue=QUEUE)
+    def run(run_id: int) -> None:
+        perform(workspace, FAMILIES, run_id)
 
     return queue
 
@@ -67,7 +68,7 @@ def _stand_by(workspace: Workspace, stop: threading.Event) -> None:
             with worker_present(workspace.store.engine) as still_known:
                 while not stop.is_set():
                     still_known()
-                    take_up_lost_runs(workspace)
+                    take_up_lost_runs(workspace, FAMILIES)
                     stop.wait(_LOOK_S)
         except _GONE as exc:
             _log.warning("not known as a worker: %s", exc)

@@ -6,14 +6,15 @@ import pytest
 from sqlalchemy import Engine, text
 
 from stonechat.core.load.judge import judge
-from stonechat.db import packing as runs
-from stonechat.db import presence
+from stonechat.db import presence, runs
 from stonechat.errors import Conflict
 from stonechat.services import history, plans
 from stonechat.services import rig as rig_service
 from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan, open_plan
 from stonechat.services.load import moving, packing, proposal
+from stonechat.services.work import take_up_lost_runs
+from stonechat.services.working import FAMILIES
 from stonechat.services.workspace import Workspace
 
 
@@ -26,7 +27,7 @@ def packed(workspace: Workspace, opened: OpenPlan) -> proposal.Proposal:
 
 def test_a_proposal_is_better_and_its_moves_add_up(workspace: Workspace, lighter: OpenPlan) -> None:
     found = packed(workspace, lighter)
-    assert found.run.state == "done" and found.run.gap is not None and found.run.gap <= 0.001
+    assert found.run.state == "done" and "gap" in found.run.progress and found.run.progress["gap"] <= 0.001
     assert found.minutes < found.minutes_now
     # each thing's own gain sums to the whole, but for food that moves into the room left
     assert sum(move.gain_min for move in found.moves) == pytest.approx(found.minutes_now - found.minutes, abs=1.0)
@@ -77,7 +78,7 @@ def test_nothing_to_pack_is_packed(workspace: Workspace, opened: OpenPlan) -> No
         workspace, opened.id, revision=opened.revision, label="bare", change=lambda plan: replace(plan, items=())
     )
     found = packed(workspace, empty)
-    assert found.run.state == "done" and found.moves == () and found.run.bound_min is not None
+    assert found.run.state == "done" and found.moves == () and "bound_min" in found.run.progress
 
 
 def test_only_one_run_at_a_time_and_a_waiting_one_can_be_stopped(workspace: Workspace, lighter: OpenPlan) -> None:
@@ -94,7 +95,7 @@ def test_a_run_whose_worker_died_waits_for_another_and_is_given_up_after_three(
     workspace: Workspace, lighter: OpenPlan, engine: Engine
 ) -> None:
     queued: list[int] = []
-    idle = Workspace(store=workspace.store, settings=workspace.settings, defer_pack=queued.append)
+    idle = Workspace(store=workspace.store, settings=workspace.settings, defer_run=queued.append)
     asked = packing.start_packing(idle, lighter.id, "a")
     for attempt in (1, 2, 3):
         with idle.store.transaction() as session:
@@ -119,7 +120,7 @@ def test_a_run_waits_as_long_as_no_worker_is_there(workspace: Workspace, lighter
     idle = Workspace(store=workspace.store, settings=workspace.settings)
     packing.start_packing(idle, lighter.id, "a")
     with engine.begin() as connection:
-        connection.execute(text("update pack_run set heard_at = now() - interval '5 days'"))
+        connection.execute(text("update run set heard_at = now() - interval '5 days'"))
     run = packing.packing_run(idle, lighter.id, "a")
     assert run is not None and run.state == "waiting" and run.waits_for_worker
     with presence.worker_present(engine):
@@ -131,5 +132,5 @@ def test_a_run_that_waits_without_a_job_is_queued_again(workspace: Workspace, li
     queued: list[int] = []
     idle = Workspace(store=workspace.store, settings=workspace.settings)  # its job is lost
     asked = packing.start_packing(idle, lighter.id, "a")
-    packing.take_up_lost_runs(replace(idle, defer_pack=queued.append))
+    take_up_lost_runs(replace(idle, defer_run=queued.append), FAMILIES)
     assert queued == [asked.id]

@@ -1,30 +1,28 @@
 """Pack it for me: jobs of the solver that can be watched and stopped; nothing of the plan is changed by them."""
 
 import math
-import time
 from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 from uuid import UUID
 
+from stonechat.core.load.different import BUDGET as BUDGET
 from stonechat.core.load.different import different_packings
 from stonechat.core.load.greedy import RULES, pack_greedily
 from stonechat.core.load.problem import HOME, PackingProblem
 from stonechat.core.load.solve import Packing, PackingResult, Progress, lower_bound, solve_packing
 from stonechat.core.plan.evaluate import Evaluation
 from stonechat.core.plan.packing import AS_IT_IS, Trial, mounting_minutes, packing_problem
-from stonechat.db import packing as runs
-from stonechat.db import presence
-from stonechat.db.packing import PackRun
-from stonechat.errors import Conflict, NotFound, Unavailable
-from stonechat.jobs.app import PACK_TASK
+from stonechat.db import runs
+from stonechat.db.runs import Run
+from stonechat.errors import Conflict, NotFound
+from stonechat.services import work
 from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan, open_plan
 from stonechat.services.load.moving import move_items
+from stonechat.services.work import Family, Outcome, Reporter
 from stonechat.services.workspace import Workspace
 
-_MOST_ATTEMPTS = 3  # a run that ends its worker so often is given up
-_CUT_OFF = "The solver was cut off three times without an answer. The load is as it was; start it again."
 _DIFFERENT_SHARE = 0.2  # 1, share of the time limit for each different packing
 _MOST_REFUSALS = 60  # moves whose refusal is priced
 DECIDING = Trial(decides=True)
@@ -35,7 +33,7 @@ def problem_of(opened: OpenPlan, variant_id: str, evaluation: Evaluation, trial:
     return packing_problem(opened.plan, opened.plan.variant(variant_id), evaluation.ridden, trial)
 
 
-def trial_of(run: PackRun) -> Trial:
+def trial_of(run: Run) -> Trial:
     """Return what a run tries."""
     asked = run.request
     return Trial(
@@ -64,132 +62,37 @@ def pack_by_rule(workspace: Workspace, plan_id: UUID, variant_id: str, *, revisi
 
 def start_packing(
     workspace: Workspace, plan_id: UUID, variant_id: str, *, kind: str = "pack", trial: Trial = DECIDING
-) -> PackRun:
+) -> Run:
     """Start a run; refused while one is active."""
-    current = packing_run(workspace, plan_id, variant_id)
-    opened = open_plan(workspace, plan_id)
-    opened.plan.variant(variant_id)
-    if current is not None and current.is_active:
-        raise Conflict("This variant is being packed already. Wait for it, or stop it.")
-    with workspace.store.transaction() as session:
-        run = runs.add_run(session, plan_id, variant_id, opened.revision, kind, _request(trial))
-    workspace.defer_pack(run.id)
-    return run
+    return work.start(workspace, PACKING, plan_id, variant_id, kind=kind, request=_request(trial))
 
 
-def packing_run(workspace: Workspace, plan_id: UUID, variant_id: str, kind: str = "") -> PackRun | None:
-    """Return the newest run, of one kind or of any; one whose worker is gone waits for another."""
-    with workspace.store.transaction() as session:
-        run = runs.latest_run(session, plan_id, variant_id, kind)
-        if run is None or not run.is_active:
-            return run
-        if run.state == "waiting":
-            return replace(run, waits_for_worker=not presence.workers(session))
-        if presence.is_worked_on(session, run.id):
-            return run
-        run = runs.let_go(session, run.id, most_attempts=_MOST_ATTEMPTS, reason=_CUT_OFF)
-    if run.state == "waiting":
-        workspace.defer_pack(run.id)
-    return run
-
-
-def take_up_lost_runs(workspace: Workspace) -> None:
-    """Queue again what no living worker works on and what waits without a job, as after a kill."""
-    with workspace.store.transaction() as session:
-        lost = []
-        for run in runs.active_runs(session):
-            if run.state == "running":
-                if presence.is_worked_on(session, run.id):
-                    continue
-                run = runs.let_go(session, run.id, most_attempts=_MOST_ATTEMPTS, reason=_CUT_OFF)
-            if run.state == "waiting" and not runs.is_queued(session, run.id, PACK_TASK):
-                lost.append(run.id)
-    for run_id in lost:
-        workspace.defer_pack(run_id)
+def packing_run(workspace: Workspace, plan_id: UUID, variant_id: str, kind: str = "") -> Run | None:
+    """Return the newest run, of one kind or of any."""
+    return work.newest(workspace, PACKING, plan_id, variant_id, kind)
 
 
 def see_packing(workspace: Workspace, plan_id: UUID, variant_id: str) -> None:
     """Note that the end of the newest run was shown, if it has ended."""
-    with workspace.store.transaction() as session:
-        run = runs.latest_run(session, plan_id, variant_id)
-        if run is not None and not run.is_active and not run.seen:
-            runs.mark_seen(session, run.id)
+    work.see(workspace, PACKING, plan_id, variant_id)
 
 
-def stop_packing(workspace: Workspace, plan_id: UUID, variant_id: str) -> PackRun | None:
+def stop_packing(workspace: Workspace, plan_id: UUID, variant_id: str) -> Run | None:
     """Ask the run to end with the best it has."""
-    with workspace.store.transaction() as session:
-        run = runs.latest_run(session, plan_id, variant_id)
-        if run is None:
-            return None
-        if run.state == "waiting":
-            runs.update_run(session, run.id, state="failed", result={"reasons": ["Stopped before it began."]})
-        else:
-            runs.want_stop(session, run.id)
-        return runs.read_run(session, run.id)
+    return work.stop(workspace, PACKING, plan_id, variant_id)
 
 
-class _Reporter:
-    """Writes progress at most every half second, and reads whether to stop."""
-
-    def __init__(self, workspace: Workspace, run_id: int) -> None:
-        self._workspace, self._run_id = workspace, run_id
-        self._next, self._stop = 0.0, False
-
-    def progress(self, progress: Progress) -> None:
-        if time.monotonic() < self._next:
-            return
-        known = progress.minutes < 1e20
-        self._write(
-            best_min=progress.minutes if known else None,
-            bound_min=progress.bound if abs(progress.bound) < 1e20 else None,
-            gap=progress.gap if known else None,
-        )
-
-    def _write(self, **values: float | None) -> None:
-        self._next = time.monotonic() + 0.5
-        with self._workspace.store.transaction() as session:
-            runs.update_run(session, self._run_id, **values)
-            self._stop = runs.read_run(session, self._run_id).stop_wanted
-
-    def should_stop(self) -> bool:
-        if time.monotonic() >= self._next:
-            self._write()
-        return self._stop
-
-
-def run_packing(workspace: Workspace, run_id: int) -> None:
-    """Solve a run and store what came out; called by a worker.
-
-    Where the database goes away the run stays as it is: it is taken up again when the database is back.
-    """
-    with presence.at_work_on(workspace.store.engine, run_id) as is_ours:
-        if not is_ours:
-            return
-        with workspace.store.transaction() as session:
-            run = runs.claim_run(session, run_id)
-        if run is not None:
-            _answer(workspace, run)
-
-
-def _answer(workspace: Workspace, run: PackRun) -> None:
-    run_id = run.id
-    try:
-        opened = open_plan(workspace, run.plan_id)
-        outcome = _ANSWERS[run.kind](workspace, opened, run, _Reporter(workspace, run_id))
-    except Unavailable:
-        raise
-    except Exception:
-        with workspace.store.transaction() as session:
-            reason = "The solver failed; the fault is ours. The load is as it was."
-            runs.update_run(session, run_id, state="failed", result={"reasons": [reason]})
-        raise
-    with workspace.store.transaction() as session:
-        runs.update_run(session, run_id, revision=opened.revision, **outcome)
+def _told(progress: Progress) -> dict[str, float | None]:
+    known = progress.minutes < 1e20
+    return {
+        "best_min": progress.minutes if known else None,
+        "bound_min": progress.bound if abs(progress.bound) < 1e20 else None,
+        "gap": progress.gap if known else None,
+    }
 
 
 def _solved(
-    workspace: Workspace, opened: OpenPlan, run: PackRun, reporter: _Reporter, trial: Trial
+    workspace: Workspace, opened: OpenPlan, run: Run, reporter: Reporter, trial: Trial
 ) -> tuple[PackingProblem, PackingResult]:
     problem = problem_of(opened, run.variant_id, evaluated(opened, run.variant_id), trial)
     present = {**opened.plan.variant(run.variant_id).places, **trial.held}
@@ -197,13 +100,13 @@ def _solved(
         problem,
         present=present,
         time_limit=workspace.settings.pack_limit_s,
-        on_progress=reporter.progress,
+        on_progress=lambda progress: reporter.tell(_told(progress)),
         should_stop=reporter.should_stop,
     )
     return problem, result
 
 
-def _pack(workspace: Workspace, opened: OpenPlan, run: PackRun, reporter: _Reporter) -> dict[str, object]:
+def _pack(workspace: Workspace, opened: OpenPlan, run: Run, reporter: Reporter) -> Outcome:
     problem, result = _solved(workspace, opened, run, reporter, trial_of(run))
     present = opened.plan.variant(run.variant_id).places
     return _outcome(result, {"refusal": _refusals(problem, result, present)})
@@ -229,22 +132,19 @@ def _refusals(problem: PackingProblem, result: PackingResult, present: Mapping[s
     return found
 
 
-def _different(workspace: Workspace, opened: OpenPlan, run: PackRun, reporter: _Reporter) -> dict[str, object]:
+def _different(workspace: Workspace, opened: OpenPlan, run: Run, reporter: Reporter) -> Outcome:
     with workspace.store.transaction() as session:
-        last = runs.latest_run(session, run.plan_id, run.variant_id, "pack")
+        last = runs.latest_run(session, run.plan_id, run.variant_id, PACKING.key, "pack")
     trial = trial_of(run)
     problem = problem_of(opened, run.variant_id, evaluated(opened, run.variant_id), trial)
     if last is not None and last.state == "done" and last.revision == opened.revision and last.request == run.request:
         known = last.result or {}
         best = Packing(places=known["places"], mounted=frozenset(known.get("mounted", ())))
-        outcome: dict[str, object] = {
-            "state": "done", "result": dict(known), "best_min": last.best_min, "bound_min": last.bound_min,
-            "gap": last.gap,
-        }  # fmt: skip
+        outcome = Outcome(result=dict(known), progress=last.progress)
     else:
         problem, result = _solved(workspace, opened, run, reporter, trial)
         best, outcome = Packing(places=result.places, mounted=result.mounted), _outcome(result, {})
-        if outcome["state"] == "failed":
+        if not outcome.is_done:
             return outcome
     limit = _DIFFERENT_SHARE * workspace.settings.pack_limit_s
     others = different_packings(problem, best, time_limit=limit, should_stop=reporter.should_stop)
@@ -257,12 +157,10 @@ def _different(workspace: Workspace, opened: OpenPlan, run: PackRun, reporter: _
         }
         for other in others
     ]
-    stored = outcome["result"]
-    assert isinstance(stored, dict)  # noqa: S101  both branches made it so
-    return {**outcome, "result": {**stored, "plans": plans}}
+    return replace(outcome, result={**outcome.result, "plans": plans})
 
 
-def _what_if(workspace: Workspace, opened: OpenPlan, run: PackRun, reporter: _Reporter) -> dict[str, object]:
+def _what_if(workspace: Workspace, opened: OpenPlan, run: Run, reporter: Reporter) -> Outcome:
     """Solve as things are and as they would be."""
     problem, base = _solved(workspace, opened, run, reporter, DECIDING)
     trial = trial_of(run)
@@ -291,10 +189,7 @@ def _taken_off(
     )
 
 
-_ANSWERS = {"pack": _pack, "different": _different, "what-if": _what_if}
-
-
-def _outcome(result: PackingResult, more: dict[str, object]) -> dict[str, object]:
+def _outcome(result: PackingResult, more: dict[str, object]) -> Outcome:
     conflict = result.conflict
     stored = {
         "status": result.status,
@@ -310,19 +205,23 @@ def _outcome(result: PackingResult, more: dict[str, object]) -> dict[str, object
         **more,
     }
     if not math.isfinite(result.minutes):
-        return {"state": "failed", "result": stored}
-    return {
-        "state": "done",
-        "result": stored,
-        "best_min": result.minutes,
-        "bound_min": result.bound,
-        "gap": result.gap,
-    }
+        return Outcome(result=stored, progress={}, is_done=False)
+    figures = {"best_min": result.minutes, "bound_min": result.bound, "gap": result.gap}
+    return Outcome(result=stored, progress={key: value for key, value in figures.items() if math.isfinite(value)})
+
+
+PACKING = Family(
+    key="packing",
+    answers={"pack": _pack, "different": _different, "what-if": _what_if},
+    busy="This variant is being packed already. Wait for it, or stop it.",
+    cut_off="The solver was cut off three times without an answer. The load is as it was; start it again.",
+    failed="The solver failed; the fault is ours. The load is as it was.",
+)
 
 
 def refuse_moves(
     workspace: Workspace, plan_id: UUID, variant_id: str, *, items: frozenset[str], carriers: frozenset[str]
-) -> PackRun:
+) -> Run:
     """Pack again with some moves of the last packing refused: those things and carriers stay as they are."""
     run = packing_run(workspace, plan_id, variant_id, "pack")
     if run is None or run.is_active:

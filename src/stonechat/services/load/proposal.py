@@ -9,7 +9,7 @@ from stonechat.core.load.judge import Verdict, judge
 from stonechat.core.load.problem import HOME, PackingProblem
 from stonechat.core.load.together.rule import UNKEPT, Rule
 from stonechat.core.plan.evaluate import Evaluation
-from stonechat.db.packing import PackRun
+from stonechat.db.runs import Run
 from stonechat.errors import Conflict
 from stonechat.services.history import OpenPlan, open_plan
 from stonechat.services.load.moving import move_items
@@ -75,7 +75,7 @@ class OtherPlan:
 class Proposal:
     """A finished packing beside the load as it is."""
 
-    run: PackRun
+    run: Run
     moves: tuple[Move, ...]
     mountings: tuple[Mounting, ...]
     minutes: float  # of the proposed load
@@ -95,7 +95,7 @@ class Proposal:
         return tuple((words, moves) for words, moves in groups if moves)
 
 
-def proposal_of(opened: OpenPlan, variant_id: str, evaluation: Evaluation, run: PackRun) -> Proposal:
+def proposal_of(opened: OpenPlan, variant_id: str, evaluation: Evaluation, run: Run) -> Proposal:
     """Return what a finished run would move, by reason, dearest move first."""
     result = run.result or {}
     trial = trial_of(run)
@@ -110,7 +110,7 @@ def proposal_of(opened: OpenPlan, variant_id: str, evaluation: Evaluation, run: 
         run=run,
         moves=_moves(problem, now, places, verdict, result.get("refusal", {})),
         mountings=_mountings(problem, result),
-        minutes=run.best_min if run.best_min is not None else math.nan,
+        minutes=run.progress.get("best_min", math.nan),
         minutes_now=math.nan if any(place not in known for place in now.values()) else verdict.minutes,
         unkept=tuple(result.get("unkept", ())),
         unkept_now=tuple(rule.words for rule in verdict.unkept),

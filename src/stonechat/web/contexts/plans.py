@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from stonechat.core.line.surface import SURFACES
-from stonechat.db.plans import DAYS_KEPT, PlanHead
+from stonechat.services.plans import DAYS_KEPT, PlanHead
 from stonechat.web.addresses import PLANS
 
 _SEARCHED_FROM = 6  # plans from which there is something to search

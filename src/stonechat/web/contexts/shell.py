@@ -197,7 +197,8 @@ def _job(desk: Desk) -> Job:
     if run is not None and run.waits_for_worker:
         words = "packing waits for a worker"
     elif run is not None and run.is_active:
-        words = "packing …" if run.gap is None else f"packing, at most {100 * run.gap:.1f} % to gain"
+        gap = run.progress.get("gap")
+        words = "packing …" if gap is None else f"packing, at most {100 * gap:.1f} % to gain"
     elif run is not None and not run.seen and desk.room != "load":
         words = "packed: look" if run.state == "done" else "packing failed: look"
     return Job(

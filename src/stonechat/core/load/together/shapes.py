@@ -150,7 +150,7 @@ class LowShare(Rule, ABC):
 
     def riding(self, load: Load) -> dict[str, str]:
         """Return the carrier of each of the things that rides."""
-        return {thing: key for key, bag in load.bags.items() for thing in bag & set(self.masses)}
+        return {thing: key for key, bag in load.bags.items() for thing in sorted(bag & set(self.masses))}
 
     def rows(self, rows: Rows) -> None:
         """What rides there outweighs its share of what rides anywhere."""

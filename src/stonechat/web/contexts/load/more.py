@@ -8,13 +8,9 @@ from stonechat.core.checks.registry import all_checks
 from stonechat.core.kit.item import Item
 from stonechat.core.ledger.loaded import LegLoad
 from stonechat.core.ledger.timetable import Leg
-from stonechat.core.load.greedy import RULES, pack_greedily
-from stonechat.core.load.judge import judge
 from stonechat.core.load.problem import PackingProblem
-from stonechat.core.load.solve import lower_bound
-from stonechat.core.load.why import PlaceReason, why_here
 from stonechat.core.rig.carrier import Carrier
-from stonechat.errors import NotFound
+from stonechat.services.load.judging import PlaceReason, RuleOfThumb, reasons_for, rules_of_thumb
 from stonechat.services.load.packing import problem_of
 from stonechat.web.desk import Desk
 
@@ -137,14 +133,10 @@ class WhyView:
 
 def why_view(desk: Desk) -> WhyView:
     """Return what binds a thing, its next best place, and the price of every other."""
-    problem, wanted = _problem(desk), desk.look.open
-    item = next((entry for entry in problem.items if entry.id == wanted), None)
-    if item is None:
-        raise NotFound(f"There is no thing “{wanted[:60]}” to pack in this variant.", subject=wanted)
-    places = desk.evaluation.ridden.kit.places
+    found = reasons_for(desk.opened, desk.variant_id, desk.evaluation, desk.look.open)
+    item, problem, reasons = found.item, found.problem, found.places
     by_id = {carrier.id: carrier for carrier in problem.carriers}
-    here = places.get(item.id, "")
-    reasons = tuple(e for e in why_here(problem, places, item.id) if "items" in by_id[e.carrier_id].takes)
+    here = desk.evaluation.ridden.kit.places.get(item.id, "")
     now = next((entry.minutes for entry in reasons if entry.carrier_id == here), math.inf)
     others = [entry for entry in reasons if entry.carrier_id != here and not entry.reason]
     best = min(others, key=lambda entry: entry.minutes, default=None)
@@ -162,50 +154,19 @@ def why_view(desk: Desk) -> WhyView:
 
 
 @dataclass(frozen=True, kw_only=True)
-class RuleRow:
-    """A rule of thumb held against the best possible."""
-
-    key: str
-    name: str
-    minutes: float
-    over: float  # 1, share over the bound
-    broken: tuple[str, ...]
-    moved: int  # things that it would move
-
-
-@dataclass(frozen=True, kw_only=True)
 class StartsView:
     """Rules of thumb as places to start from."""
 
     bound: float  # min that no packing can be under
-    rows: tuple[RuleRow, ...]
-    now: RuleRow
+    rows: tuple[RuleOfThumb, ...]
+    now: RuleOfThumb
     take_address: str
 
 
 def starts_view(desk: Desk) -> StartsView:
     """Return rules of thumb with how far each is from the best possible."""
-    problem = _problem(desk)
-    bound = lower_bound(problem)
-    present = {item.id: desk.evaluation.ridden.kit.places.get(item.id, "") for item in problem.items}
-
-    def row(key: str, name: str, places: dict[str, str]) -> RuleRow:
-        verdict = judge(problem, places)
-        return RuleRow(
-            key=key,
-            name=name,
-            minutes=verdict.minutes,
-            over=verdict.minutes / bound - 1.0 if bound > 0.0 else 0.0,
-            broken=verdict.broken,
-            moved=sum(1 for item_id, place in places.items() if present.get(item_id) != place),
-        )
-
-    return StartsView(
-        bound=bound,
-        rows=tuple(row(rule.key, rule.name, dict(pack_greedily(problem, rule))) for rule in RULES),
-        now=row("now", "as it is packed now", present),
-        take_address=desk.do("start-from"),
-    )
+    found = rules_of_thumb(desk.opened, desk.variant_id, desk.evaluation)
+    return StartsView(bound=found.bound, rows=found.rules, now=found.now, take_address=desk.do("start-from"))
 
 
 def _words(problem: PackingProblem, i: int, c: int) -> str:

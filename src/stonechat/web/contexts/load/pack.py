@@ -5,13 +5,12 @@ from dataclasses import dataclass
 
 from stonechat.core.kit.containers import units_to_pack
 from stonechat.core.kit.item import Item
-from stonechat.core.load.different import BUDGET
 from stonechat.core.plan.plan import HOME, Wishes
 from stonechat.core.plan.setting import carried_items
 from stonechat.core.rig.carrier import Carrier
-from stonechat.db.packing import PackRun
-from stonechat.services.load.packing import packing_run, trial_of
+from stonechat.services.load.packing import BUDGET, packing_run, trial_of
 from stonechat.services.load.proposal import Proposal, proposal_of
+from stonechat.services.work import Run
 from stonechat.web.desk import Desk
 
 SCHOOLS = {  # name, and the places that it leaves empty
@@ -27,7 +26,7 @@ SCHOOLS = {  # name, and the places that it leaves empty
 class PackView:
     """Pack it for me, wherever it stands."""
 
-    run: PackRun | None
+    run: Run | None
     proposal: Proposal | None
     is_elsewhere: bool  # whether a what-if is being solved
     budget: float  # 1, how much worse a different plan may be
@@ -141,7 +140,7 @@ def whatif_view(desk: Desk) -> WhatIfView:
     )
 
 
-def _asked(desk: Desk, run: PackRun) -> tuple[str, ...]:
+def _asked(desk: Desk, run: Run) -> tuple[str, ...]:
     trial = trial_of(run)
     carriers = {carrier.id: carrier.name for carrier in desk.variant.carriers} | {HOME: "home"}
     things = {item.id: item.name for item in desk.opened.plan.items}

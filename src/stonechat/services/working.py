@@ -1,0 +1,6 @@
+"""Every family of background work that this program knows; a room with work of its own adds it here."""
+
+from stonechat.services.load.packing import PACKING
+from stonechat.services.work import Family
+
+FAMILIES: dict[str, Family] = {family.key: family for family in (PACKING,)}
