@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from stonechat.core.checks.registry import all_checks
+from stonechat.core.plan.features import all_checks
 from stonechat.settings import Settings
 
 ROOT = Path(__file__).parent.parent

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import datetime
+from enum import StrEnum
 from typing import Any
 from uuid import UUID
 
@@ -10,6 +11,18 @@ from sqlalchemy.orm import Session
 
 from stonechat.db.rows import RunRow
 from stonechat.errors import NotFound
+
+
+class RunState(StrEnum):
+    """Where a run stands."""
+
+    WAITING = "waiting"
+    RUNNING = "running"
+    DONE = "done"
+    FAILED = "failed"
+
+
+ACTIVE = (RunState.WAITING, RunState.RUNNING)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -23,7 +36,7 @@ class Run:
     family: str  # of a family one runs at a time for a variant
     kind: str  # of work, as its family knows it
     request: dict[str, Any]  # what is asked
-    state: str  # waiting, running, done or failed
+    state: RunState
     seen: bool
     stop_wanted: bool
     progress: dict[str, float]  # figures by which its kind says how far it is
@@ -35,7 +48,7 @@ class Run:
     @property
     def is_active(self) -> bool:
         """Whether it waits or runs."""
-        return self.state in ("waiting", "running")
+        return self.state in ACTIVE
 
 
 def _run(row: RunRow) -> Run:
@@ -47,7 +60,7 @@ def _run(row: RunRow) -> Run:
         family=row.family,
         kind=row.kind,
         request=row.request,
-        state=row.state,
+        state=RunState(row.state),
         seen=row.seen,
         stop_wanted=row.stop_wanted,
         progress=row.progress,
@@ -100,8 +113,8 @@ def claim_run(session: Session, run_id: int) -> Run | None:
     """Take up a run that waits, or return None where somebody else did or it was stopped."""
     claimed = session.execute(
         update(RunRow)
-        .where(RunRow.id == run_id, RunRow.state == "waiting")
-        .values(state="running", attempts=RunRow.attempts + 1, heard_at=func.now())
+        .where(RunRow.id == run_id, RunRow.state == RunState.WAITING)
+        .values(state=RunState.RUNNING, attempts=RunRow.attempts + 1, heard_at=func.now())
         .returning(RunRow.id)
     ).scalar()
     return None if claimed is None else _run(session.get_one(RunRow, run_id, populate_existing=True))
@@ -109,19 +122,19 @@ def claim_run(session: Session, run_id: int) -> Run | None:
 
 def let_go(session: Session, run_id: int, *, most_attempts: int, reason: str) -> Run:
     """Let a run whose worker is gone wait again, or fail with a reason where it was begun too often."""
-    of_it = (RunRow.id == run_id, RunRow.state == "running")
+    of_it = (RunRow.id == run_id, RunRow.state == RunState.RUNNING)
     session.execute(
         update(RunRow)
         .where(*of_it, RunRow.attempts >= most_attempts)
-        .values(state="failed", result={"reasons": [reason]})
+        .values(state=RunState.FAILED, result={"reasons": [reason]})
     )
-    session.execute(update(RunRow).where(*of_it).values(state="waiting", heard_at=func.now()))
+    session.execute(update(RunRow).where(*of_it).values(state=RunState.WAITING, heard_at=func.now()))
     return _run(session.get_one(RunRow, run_id, populate_existing=True))
 
 
 def active_runs(session: Session) -> tuple[Run, ...]:
     """Return all runs that wait or run, of all plans."""
-    rows = session.scalars(select(RunRow).where(RunRow.state.in_(("waiting", "running"))).order_by(RunRow.id))
+    rows = session.scalars(select(RunRow).where(RunRow.state.in_(ACTIVE)).order_by(RunRow.id))
     return tuple(_run(row) for row in rows)
 
 

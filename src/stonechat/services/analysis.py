@@ -5,6 +5,7 @@ from typing import Any
 
 from stonechat.core.load.judge import judge
 from stonechat.core.load.solve import solve_packing
+from stonechat.core.numerics.findings import State
 from stonechat.core.plan.evaluate import Evaluation, evaluate, with_places
 from stonechat.core.plan.nights import rests_of
 from stonechat.core.plan.packing import packing_problem
@@ -148,5 +149,5 @@ def load_report(plan: Plan, variant_id: str, seconds: float) -> dict[str, Any]:
         "broken_rules": list(verdict.broken) if verdict else list(result.reasons),
         "ledger": {cause.key: cause.minutes for cause in after.ridden.ledger.causes},
         "finish_h": after.ridden.ledger.finish / 3600.0,
-        "broken_checks": [check for check in _checks(after) if check["state"] == "broken"],
+        "broken_checks": [check for check in _checks(after) if check["state"] == State.BROKEN],
     }

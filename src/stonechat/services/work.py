@@ -11,6 +11,7 @@ from uuid import UUID
 
 from stonechat.db import presence, runs
 from stonechat.db.runs import Run as Run
+from stonechat.db.runs import RunState as RunState
 from stonechat.errors import Conflict, Unavailable
 from stonechat.jobs.app import RUN_TASK
 from stonechat.services.history import OpenPlan, open_plan
@@ -97,12 +98,12 @@ def newest(workspace: Workspace, family: Family, plan_id: UUID, variant_id: str,
         run = runs.latest_run(session, plan_id, variant_id, family.key, kind)
         if run is None or not run.is_active:
             return run
-        if run.state == "waiting":
+        if run.state == RunState.WAITING:
             return replace(run, waits_for_worker=not presence.workers(session))
         if presence.is_worked_on(session, run.id):
             return run
         run = runs.let_go(session, run.id, most_attempts=_MOST_ATTEMPTS, reason=family.cut_off)
-    if run.state == "waiting":
+    if run.state == RunState.WAITING:
         workspace.defer_run(run.id)
     return run
 
@@ -112,12 +113,12 @@ def take_up_lost_runs(workspace: Workspace, families: Mapping[str, Family]) -> N
     with workspace.store.transaction() as session:
         lost = []
         for run in runs.active_runs(session):
-            if run.state == "running":
+            if run.state == RunState.RUNNING:
                 if presence.is_worked_on(session, run.id):
                     continue
                 reason = families[run.family].cut_off
                 run = runs.let_go(session, run.id, most_attempts=_MOST_ATTEMPTS, reason=reason)
-            if run.state == "waiting" and not runs.is_queued(session, run.id, RUN_TASK):
+            if run.state == RunState.WAITING and not runs.is_queued(session, run.id, RUN_TASK):
                 lost.append(run.id)
     for run_id in lost:
         workspace.defer_run(run_id)
@@ -137,8 +138,8 @@ def stop(workspace: Workspace, family: Family, plan_id: UUID, variant_id: str) -
         run = runs.latest_run(session, plan_id, variant_id, family.key)
         if run is None:
             return None
-        if run.state == "waiting":
-            runs.update_run(session, run.id, state="failed", result={"reasons": ["Stopped before it began."]})
+        if run.state == RunState.WAITING:
+            runs.update_run(session, run.id, state=RunState.FAILED, result={"reasons": ["Stopped before it began."]})
         else:
             runs.want_stop(session, run.id)
         return runs.read_run(session, run.id)
@@ -166,14 +167,14 @@ def _answer(workspace: Workspace, family: Family, run: Run) -> None:
         raise
     except Exception:
         with workspace.store.transaction() as session:
-            runs.update_run(session, run.id, state="failed", result={"reasons": [family.failed]})
+            runs.update_run(session, run.id, state=RunState.FAILED, result={"reasons": [family.failed]})
         raise
     with workspace.store.transaction() as session:
         runs.update_run(
             session,
             run.id,
             revision=opened.revision,
-            state="done" if outcome.is_done else "failed",
+            state=RunState.DONE if outcome.is_done else RunState.FAILED,
             result=outcome.result,
             progress=outcome.progress,
         )

@@ -8,12 +8,13 @@ from starlette.types import Receive, Scope, Send
 
 from stonechat.services.workspace import Workspace, make_probe
 from stonechat.web import reading
+from stonechat.web.desk import Room
 from stonechat.web.errors import add_handlers
 from stonechat.web.rooms import cards, data, health, kit, line, load, manual, plans, rhythm, rig, room, supply
 from stonechat.web.security import Guard
 from stonechat.web.static_files import FOLDER, HashedStatic
 
-_ROOMS = (line, rhythm, rig, kit, load, supply, cards)
+ROOMS = tuple(module.ROOM for module in (line, rhythm, rig, kit, load, supply, cards))
 
 
 class Program(FastAPI):
@@ -26,13 +27,13 @@ class Program(FastAPI):
         await self.guard(scope, receive, send)
 
 
-def create_app(workspace: Workspace) -> Program:
+def create_app(workspace: Workspace, rooms: tuple[Room, ...] = ROOMS) -> Program:
     """Return the program over a workspace."""
     app = Program(title="Stonechat", docs_url=None, redoc_url=None, openapi_url=None)
     app.guard = Guard(partial(FastAPI.__call__, app), upload_limit=workspace.settings.upload_limit_mb * 1e6)
     app.state.workspace = workspace
     app.state.probe = make_probe(workspace.store.engine)
-    app.state.rooms = tuple(module.ROOM for module in _ROOMS)
+    app.state.rooms = rooms
     add_handlers(app)
     app.add_middleware(GZipMiddleware, minimum_size=1_000, compresslevel=3)
     app.middleware("http")(reading.in_chosen_measures)
@@ -41,8 +42,8 @@ def create_app(workspace: Workspace) -> Program:
     app.include_router(manual.router)
     app.include_router(data.router)
     app.include_router(reading.router)
-    for module in (*_ROOMS, room):
-        app.include_router(module.router)
-
+    for entry in rooms:
+        app.include_router(entry.router)
+    app.include_router(room.router)
     app.include_router(health.router)
     return app

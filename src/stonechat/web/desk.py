@@ -4,7 +4,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from fastapi import Request
+from fastapi import APIRouter, Request
 
 from stonechat.core.plan.evaluate import Evaluation
 from stonechat.core.plan.plan import Variant
@@ -34,12 +34,16 @@ _PLAIN = Look()
 
 @dataclass(frozen=True, kw_only=True)
 class Room:
-    """A room: its word, its key, its template and what fills it."""
+    """A room: its key and name, what fills its template `<key>/_stage.html`, and its endpoints."""
 
     key: str
     name: str
-    letter: str
+    letter: str  # `g` and this letter go there
     build: Callable[["Desk"], object]
+    router: APIRouter
+    seen: Callable[["Desk"], None] | None = None  # called when it is shown as a page
+    opens: bool = False  # whether what a check speaks of is opened in it
+    legs: bool = False  # whether what a check speaks of is a leg
 
 
 @dataclass(frozen=True, kw_only=True)

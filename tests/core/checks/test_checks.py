@@ -7,14 +7,14 @@ from datetime import datetime, timedelta
 import numpy as np
 import pytest
 
-from stonechat.core.checks.registry import all_checks
 from stonechat.core.kit.item import Item
 from stonechat.core.line.rules import Rules
 from stonechat.core.line.stops import Stop
 from stonechat.core.line.track import make_track
-from stonechat.core.numerics.findings import STATES, Finding
+from stonechat.core.numerics.findings import Finding
 from stonechat.core.plan.beginning import Spoken, begin_plan
 from stonechat.core.plan.evaluate import Evaluation, evaluate, with_places
+from stonechat.core.plan.features import all_checks
 from stonechat.core.plan.plan import Line, Plan, Variant
 from stonechat.core.rig.bike import usual_bike
 
@@ -23,7 +23,7 @@ def state_after(plan: Plan, change: Callable[[Variant], Variant], code: str) -> 
     """Return the worst state of a check after a change of the first variant."""
     found = evaluate(plan.with_variant(change(plan.variants[0])), "a").findings
     mine = [finding for finding in found if finding.code == code]
-    return min((f.state for f in mine), key=STATES.index, default="silent"), mine
+    return min((f.state for f in mine), key=lambda state: state.rank, default="silent"), mine
 
 
 def moved(thing: str, place: str) -> Callable[[Variant], Variant]:
@@ -177,7 +177,7 @@ def test_a_shut_door_is_told_with_the_hours_until_it_opens(demo_evaluation: Eval
 
 
 def test_the_worst_comes_first(demo_evaluation: Evaluation) -> None:
-    states = [STATES.index(finding.state) for finding in demo_evaluation.findings]
+    states = [finding.state.rank for finding in demo_evaluation.findings]
     assert states == sorted(states)
 
 

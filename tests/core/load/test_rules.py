@@ -5,13 +5,13 @@ from dataclasses import replace
 
 import pytest
 
-from stonechat.core.checks.registry import all_checks
 from stonechat.core.kit.item import Item
 from stonechat.core.load.judge import judge
 from stonechat.core.load.problem import PackingProblem, Prices, Provisions, build_problem
 from stonechat.core.load.solve import solve_packing
 from stonechat.core.load.together import RULES
 from stonechat.core.load.together.rule import UNKEPT, Conditions, Rule
+from stonechat.core.plan.features import all_checks
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import Carrier
 

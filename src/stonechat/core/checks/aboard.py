@@ -5,7 +5,7 @@ from functools import partial
 
 from stonechat.core.checks.check import Check
 from stonechat.core.ledger.ridden import Ridden
-from stonechat.core.numerics.findings import Finding
+from stonechat.core.numerics.findings import Finding, State
 
 WARMTH = frozenset(
     {
@@ -34,7 +34,7 @@ def jobs_done(ridden: Ridden, *, code: str, title: str, jobs: frozenset[str]) ->
         twice = sum(1 for entry in asked if entry.state == "several")
         yield Finding(
             code=code,
-            state="fine",
+            state=State.FINE,
             title=title,
             sentence=f"All {len(asked)} jobs that this race asks for are done, {twice} of them by more than one thing.",
             margin=float(twice),
@@ -48,7 +48,7 @@ def jobs_done(ridden: Ridden, *, code: str, title: str, jobs: frozenset[str]) ->
     names = ", ".join(entry.job.name for entry in missing[:4]) + (" …" if len(missing) > 4 else "")
     yield Finding(
         code=code,
-        state="broken" if grave else "tight",
+        state=State.BROKEN if grave else State.TIGHT,
         title=f"{title}: {len(missing)} lacking",
         sentence=f"Nothing aboard does this: {names}. {worst.asked.reason if worst.asked else ''}; without it "
         f"{worst.job.fails}. Take something, or say in Kit that you do without.",

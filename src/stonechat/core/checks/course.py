@@ -7,7 +7,7 @@ import numpy as np
 from stonechat.core.checks.check import Check
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.stops import DAY
-from stonechat.core.numerics.findings import Finding
+from stonechat.core.numerics.findings import Finding, State
 
 WALL = 0.35  # 1, grade that no way has for so long, stairs aside (estimate)
 WALL_LENGTH = 60.0  # m
@@ -26,7 +26,7 @@ def walls(ridden: Ridden) -> Iterator[Finding]:
         return
     yield Finding(
         code="wall",
-        state="tight",
+        state=State.TIGHT,
         title=f"A wall at km {starts[worst] / 1000:.1f}",
         sentence=f"The course {'rises' if rise > 0 else 'falls'} {abs(rise):.0f} m over {WALL_LENGTH:.0f} m, "
         f"{100 * abs(rise) / WALL_LENGTH:.0f} %. Is it so? Else the heights there are wrong: bring the course in with "
@@ -44,7 +44,7 @@ def seen_to_the_end(ridden: Ridden) -> Iterator[Finding]:
     if over > 0.0:
         yield Finding(
             code="long",
-            state="broken",
+            state=State.BROKEN,
             title="Longer than is looked at",
             sentence=f"Nights and doors are looked at for {days} days; this ride takes {over:.0f} more, which are "
             "ridden without sleep. Ride more a day, or split the plan.",
@@ -59,7 +59,7 @@ def clock_of_the_place(ridden: Ridden) -> Iterator[Finding]:
     if abs(ridden.way.clock_off) > SAME_CLOCK:
         yield Finding(
             code="zone",
-            state="tight",
+            state=State.TIGHT,
             title="Clock of another place",
             sentence=f"Your start is given in {ridden.way.start.tzinfo}; the clocks where the course begins are "
             f"{abs(ridden.way.clock_off) / 3600:.3g} h {'ahead of' if ridden.way.clock_off > 0 else 'behind'} that. "

@@ -7,7 +7,7 @@ import numpy as np
 from stonechat.core.checks.check import Check
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.stops import DAY
-from stonechat.core.numerics.findings import Finding, state_of
+from stonechat.core.numerics.findings import Finding, State, state_of
 
 AWAKE_TIGHT = 17 * 3600.0  # s, performance as with 0.05 % of alcohol in the blood [Dawson1997]
 LOW_FROM, LOW_TO = 2 * 3600.0, 6 * 3600.0  # s after midnight, the body clock's low [Akerstedt1990]
@@ -44,7 +44,7 @@ def small_hours(ridden: Ridden) -> Iterator[Finding]:
     where = f" First at km {float(ridden.way.profile.distances[int(tired.argmax())]) / 1000:.0f}." if hours else ""
     yield Finding(
         code="small-hours",
-        state="tight" if hours > 0.25 else "fine",
+        state=State.TIGHT if hours > 0.25 else State.FINE,
         title="Small hours",
         sentence=f"{hours:.1f} h ridden between 02:00 and 06:00 after more than 16 h awake.{where}"
         + (" Sleep first: this is when riders fall asleep on the bike." if hours > 0.25 else ""),
@@ -69,7 +69,7 @@ def rooms_reached(ridden: Ridden) -> Iterator[Finding]:
     if not late:
         yield Finding(
             code="rooms",
-            state="fine",
+            state=State.FINE,
             title="Rooms",
             sentence=f"{int((halts.is_room & (ride.stop_rests > 0.0)).sum())} rooms, each reached in time.",
             margin=0.0,
@@ -80,7 +80,7 @@ def rooms_reached(ridden: Ridden) -> Iterator[Finding]:
     over, k = max(late)
     yield Finding(
         code="rooms",
-        state="broken" if over > LATE else "tight",
+        state=State.BROKEN if over > LATE else State.TIGHT,
         title=f"Room at {ridden.way.stops[k].name}",
         sentence=f"You reach it on {ridden.timetable.visits[k].arrives:%a %H:%M}, "
         f"{over / 3600:.1f} h after your latest arrival. Tell them, start earlier, or take the room before it.",

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from stonechat.core.checks.check import Check
 from stonechat.core.ledger.ridden import Ridden
-from stonechat.core.numerics.findings import Finding
+from stonechat.core.numerics.findings import Finding, State
 
 
 def taken_for_granted(ridden: Ridden) -> Iterator[Finding]:
@@ -15,7 +15,7 @@ def taken_for_granted(ridden: Ridden) -> Iterator[Finding]:
     listed = words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}"
     yield Finding(
         code="assumed",
-        state="tight",
+        state=State.TIGHT,
         title="Taken for granted",
         sentence=f"Until you say otherwise the plan stands on {listed}. Every figure moves with them.",
         margin=0.0,
@@ -29,7 +29,7 @@ def kit_named(ridden: Ridden) -> Iterator[Finding]:
     if not ridden.kit.items:
         yield Finding(
             code="kit",
-            state="tight",
+            state=State.TIGHT,
             title="No kit yet",
             sentence="Nothing goes along, so nothing is judged of warmth, light, power and repair. Bring a table in, "
             "or take things from the shelf.",

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from stonechat.core.checks.check import Check
 from stonechat.core.ledger.ridden import Ridden
-from stonechat.core.numerics.findings import Finding
+from stonechat.core.numerics.findings import Finding, State
 from stonechat.core.rig.clearance import clearances
 
 
@@ -12,7 +12,7 @@ def _found(ridden: Ridden, code: str, *kinds: str) -> Iterator[Finding]:
     """Yield what is not fine, or one sentence on the least margin where all is."""
     entries = [entry for entry in clearances(ridden.rig.bike, ridden.rig.carriers) if entry.code in kinds]
     names = {carrier.id: carrier.name for carrier in ridden.rig.carriers}
-    wrong = [entry for entry in entries if entry.state != "fine"]
+    wrong = [entry for entry in entries if entry.state != State.FINE]
     least = min(entries, key=lambda entry: entry.margin, default=None)
     for entry in wrong or ([least] if least else []):
         yield Finding(

@@ -7,7 +7,7 @@ from stonechat.core.checks.check import Check
 from stonechat.core.ledger.loaded import CarrierState
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.load.problem import why_not
-from stonechat.core.numerics.findings import Finding, state_of
+from stonechat.core.numerics.findings import Finding, State, state_of
 
 
 def _fullest(ridden: Ridden) -> Iterator[tuple[int, CarrierState]]:
@@ -25,7 +25,7 @@ def everything_has_a_place(ridden: Ridden) -> Iterator[Finding]:
     names = ", ".join(item.name for item in loose[:3]) + (" …" if len(loose) > 3 else "")
     yield Finding(
         code="placed",
-        state="broken" if loose else "fine",
+        state=State.BROKEN if loose else State.FINE,
         title=f"{len(loose)} things without a place" if loose else "Everything has a place",
         sentence=f"{names}. Place them, pack them, or leave them at home."
         if loose
@@ -46,10 +46,10 @@ def volume(ridden: Ridden) -> Iterator[Finding]:
             code="volume",
             state=found,
             title=f"{state.carrier.name}: over by {-margin:.1f} l"
-            if found == "broken"
+            if found == State.BROKEN
             else f"{state.carrier.name}: nearly full",
             sentence=f"{state.volume * 1000:.1f} of {state.carrier.capacity * 1000:.1f} l leaving "
-            f"{ridden.timetable.legs[leg].start_name}." + (" Move something out." if found == "broken" else ""),
+            f"{ridden.timetable.legs[leg].start_name}." + (" Move something out." if found == State.BROKEN else ""),
             margin=margin,
             unit="l",
             subject=state.carrier.id,
@@ -69,7 +69,7 @@ def load_limit(ridden: Ridden) -> Iterator[Finding]:
             code="limit",
             state=found,
             title=f"{state.carrier.name}: over its limit by {-margin:.2f} kg"
-            if found == "broken"
+            if found == State.BROKEN
             else f"{state.carrier.name}: near its limit",
             sentence=f"{state.mass:.2f} of {state.carrier.load_limit:.2f} kg leaving "
             f"{ridden.timetable.legs[leg].start_name}. The maker's limit comes first.",
@@ -90,7 +90,7 @@ def _static(ridden: Ridden, code: str, *codes: str) -> Iterator[Finding]:
             continue
         yield Finding(
             code=code,
-            state="broken",
+            state=State.BROKEN,
             title=f"{item.name} in {carrier.name}",
             sentence=f"{refusal.words[0].upper()}{refusal.words[1:]}. Move it.",
             margin=-1.0,
@@ -122,7 +122,7 @@ def leaks(ridden: Ridden) -> Iterator[Finding]:
         if leaking and spoiled:
             yield Finding(
                 code="leaks",
-                state="broken",
+                state=State.BROKEN,
                 title=f"{leaking[0]} beside {spoiled[0]}",
                 sentence=f"Both ride in {state.carrier.name}. One leak spoils the other; part them.",
                 margin=-1.0,

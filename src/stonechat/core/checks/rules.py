@@ -6,7 +6,7 @@ from stonechat.core.checks.check import Check
 from stonechat.core.kit.item import Item
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.rules import forbidden_things, missing_things
-from stonechat.core.numerics.findings import Finding, state_of
+from stonechat.core.numerics.findings import Finding, State, state_of
 from stonechat.core.supply.carry import cannot_be_missed
 
 TIGHT_HOURS = 2.0  # h before a cut-off from which it is tight
@@ -57,7 +57,7 @@ def start_allowed(ridden: Ridden) -> Iterator[Finding]:
     if hours < 0.0:
         yield Finding(
             code="start",
-            state="broken",
+            state=State.BROKEN,
             title="Start before the race",
             sentence=f"You start {-hours:.1f} h before the race does, on {ridden.way.rules.start:%a %d %B %H:%M}.",
             margin=hours,
@@ -74,7 +74,7 @@ def compulsory_kit(ridden: Ridden) -> Iterator[Finding]:
     found = len(ridden.way.rules.compulsory) - len(missing)
     yield Finding(
         code="compulsory",
-        state="broken" if missing else "fine",
+        state=State.BROKEN if missing else State.FINE,
         title="Compulsory kit",
         sentence=f"Not carried: {', '.join(missing)}. Add it, or name it as the rules do."
         if missing
@@ -92,7 +92,7 @@ def forbidden_kit(ridden: Ridden) -> Iterator[Finding]:
     found = forbidden_things(ridden.way.rules, [item.name for item in ridden.kit.items])
     yield Finding(
         code="forbidden",
-        state="broken" if found else "fine",
+        state=State.BROKEN if found else State.FINE,
         title="Forbidden by the rules",
         sentence=f"Carried against the rules: {', '.join(found)}. Leave it at home."
         if found
@@ -131,7 +131,7 @@ def boxes_hold(ridden: Ridden) -> Iterator[Finding]:
                 continue
         yield Finding(
             code="box",
-            state="broken",
+            state=State.BROKEN,
             title=f"Drop box at {stop.name}" if stop else "Drop box",
             sentence=wrong,
             margin=margin,
@@ -149,7 +149,7 @@ def drop_boxes_allowed(ridden: Ridden) -> Iterator[Finding]:
     if boxes and not ridden.way.rules.drop_boxes:
         yield Finding(
             code="drop-box",
-            state="broken",
+            state=State.BROKEN,
             title="Drop box not allowed",
             sentence=f"{', '.join(boxes[:3])} is marked with a drop box; the rules of this race allow none.",
             margin=-float(len(boxes)),
@@ -165,7 +165,7 @@ def stops_relied_on(ridden: Ridden) -> Iterator[Finding]:
         if must[k + 1] and stop.confidence < SURE:
             yield Finding(
                 code="doubtful-stop",
-                state="tight",
+                state=State.TIGHT,
                 title=f"{stop.name} may fail you",
                 sentence=f"It cannot be missed for water, and you are only {100 * stop.confidence:.0f} % sure of it. "
                 "Ask ahead, or carry past it.",

@@ -7,7 +7,7 @@ import numpy as np
 from stonechat.core.checks.check import Check
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.stops import FOOD_OFFERS, OFFERS, WATER_OFFERS, wait_words
-from stonechat.core.numerics.findings import Finding, state_of
+from stonechat.core.numerics.findings import Finding, State, state_of
 from stonechat.core.supply.carry import Levels
 
 
@@ -93,7 +93,7 @@ def open_when_reached(ridden: Ridden) -> Iterator[Finding]:
         shut = f"it {wait_words(visit.wait)}" if visit.is_known else "its hours are not known, and such places are shut"
         yield Finding(
             code="shut",
-            state="tight",
+            state=State.TIGHT,
             title=f"{visit.name} is shut" if visit.is_known else f"{visit.name} may be shut",
             sentence=f"You pass on {visit.arrives:%a %H:%M}; {shut}.{kept}",
             margin=-min(visit.wait, 1e6) / 3600.0,
@@ -111,7 +111,7 @@ def hours_known(ridden: Ridden) -> Iterator[Finding]:
     names = ", ".join(f"{v.name} ({v.arrives:%a %H:%M})" for v in doubted[:4]) + (" …" if len(doubted) > 4 else "")
     yield Finding(
         code="hours",
-        state="tight",
+        state=State.TIGHT,
         title=f"Hours not known: {len(doubted)}",
         sentence=f"Food is counted on at {names} because such places are usually open then. Ask, and set their hours.",
         margin=0.0,

@@ -11,7 +11,7 @@ from stonechat.core.load.together.bags import CampTogether
 from stonechat.core.load.together.places import STRANDS, FirstAnswer, NotLost
 from stonechat.core.load.together.rule import Rule
 from stonechat.core.load.together.sums import LightBars
-from stonechat.core.numerics.findings import Finding
+from stonechat.core.numerics.findings import Finding, State
 from stonechat.core.rig.carrier import TURNING, Carrier
 
 
@@ -47,7 +47,7 @@ def _own_order(ridden: Ridden, carrier_id: str) -> list[Item]:
 
 def under_the_tools(ridden: Ridden, said: tuple[Finding, ...]) -> Iterator[Finding]:
     """Whether the first answer lies under the tools in an order of the rider's own."""
-    if not said or said[0].state != "fine":
+    if not said or said[0].state != State.FINE:
         return
     item = next((item for item in ridden.kit.items if item.id == said[0].subject), None)
     carrier = next((c for c in ridden.rig.carriers if item and c.id == ridden.kit.places.get(item.id)), None)
@@ -56,7 +56,7 @@ def under_the_tools(ridden: Ridden, said: tuple[Finding, ...]) -> Iterator[Findi
     if item and carrier and above:
         yield Finding(
             code=FirstAnswer.code,
-            state="tight",
+            state=State.TIGHT,
             title="First puncture answer under the tools",
             sentence=f"{item.name} lies under {above[0].name} in {carrier.name}. Put it at the mouth.",
             margin=None,
@@ -71,7 +71,7 @@ def camp_order(ridden: Ridden, said: tuple[Finding, ...]) -> Iterator[Finding]:
         if not camp_order_kept(_own_order(ridden, carrier.id)):
             yield Finding(
                 code=CampTogether.code,
-                state="tight",
+                state=State.TIGHT,
                 title=f"Camp order in {carrier.name}",
                 sentence="In your order the bed comes out before shelter or mat. Raise what is needed first.",
                 margin=None,
@@ -89,7 +89,7 @@ def may_be_lost(ridden: Ridden, said: tuple[Finding, ...]) -> Iterator[Finding]:
         if carrier is not None and carrier.loss == "high" and not item.worn and not ends:
             yield Finding(
                 code=NotLost.code,
-                state="tight",
+                state=State.TIGHT,
                 title=f"{item.name} may be lost",
                 sentence=f"It rides in {carrier.name}, outside and held by {carrier.steadied_by or 'little'}. "
                 "Give it a second strap, or count it as lost.",
@@ -125,7 +125,7 @@ def _tried(ridden: Ridden, code: str, concerned: list[Carrier], title: str, word
     names = ", ".join(carrier.name for carrier in concerned[:3])
     yield Finding(
         code=code,
-        state="fine" if done else "tight",
+        state=State.FINE if done else State.TIGHT,
         title=title,
         sentence=f"Done, by your countdown: {names}." if done else f"{words} ({names}), then tick it in the countdown.",
         margin=1.0 if done else 0.0,

@@ -124,7 +124,7 @@ def part_of(parts: Mapping[type, object], kind: type[_T]) -> _T:
     """
     found = parts.get(kind)
     if not isinstance(found, kind):
-        raise LookupError(f"There is no {kind.__name__}. Add what makes it to core/plan/reports.py.")
+        raise LookupError(f"There is no {kind.__name__}. Add what makes it to core/plan/features.py.")
     return found
 
 

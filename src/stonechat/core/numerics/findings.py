@@ -1,8 +1,20 @@
 """What a check says to a person."""
 
 from dataclasses import dataclass
+from enum import StrEnum
 
-STATES = ("broken", "tight", "fine")  # worst first
+
+class State(StrEnum):
+    """How a check stands; worst first."""
+
+    BROKEN = "broken"
+    TIGHT = "tight"  # within a band of where it breaks
+    FINE = "fine"
+
+    @property
+    def rank(self) -> int:
+        """Place in the order from worst to best. [1]"""
+        return list(State).index(self)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -10,7 +22,7 @@ class Finding:
     """One sentence with its margin."""
 
     code: str  # the check that says it
-    state: str  # one of STATES
+    state: State
     title: str  # a few words: what, and where
     sentence: str  # value, limit and what to do
     margin: float | None  # to where it is broken, in `unit`, negative beyond it; None where there is no figure
@@ -19,7 +31,7 @@ class Finding:
     room: str = "load"  # where it is mended
 
 
-def state_of(margin: float, tight_below: float) -> str:
+def state_of(margin: float, tight_below: float) -> State:
     """Return the state that goes with a margin.
 
     Parameters
@@ -31,14 +43,14 @@ def state_of(margin: float, tight_below: float) -> str:
 
     Returns
     -------
-    state : str
-        broken, tight or fine.
+    state : State
+        Broken below 0, tight below the other.
 
     Examples
     --------
-    >>> state_of(-1.0, 0.5), state_of(0.2, 0.5), state_of(2.0, 0.5)
-    ('broken', 'tight', 'fine')
+    >>> [str(state_of(margin, 0.5)) for margin in (-1.0, 0.2, 2.0)]
+    ['broken', 'tight', 'fine']
     """
     if margin < 0.0:
-        return "broken"
-    return "tight" if margin < tight_below else "fine"
+        return State.BROKEN
+    return State.TIGHT if margin < tight_below else State.FINE

@@ -3,10 +3,10 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
-from stonechat.core.checks.registry import run_checks
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.profile import Profile
 from stonechat.core.numerics.findings import Finding
+from stonechat.core.plan.features import run_checks, settle, with_reports
 from stonechat.core.plan.film import (
     first_guess,
     masses_along,
@@ -14,7 +14,6 @@ from stonechat.core.plan.film import (
     ride_setting,
 )
 from stonechat.core.plan.plan import Plan, Variant
-from stonechat.core.plan.reports import SETTLERS, with_reports
 from stonechat.core.plan.setting import make_setting
 from stonechat.core.plan.summary import summarise
 
@@ -64,7 +63,7 @@ def evaluate(plan: Plan, variant_id: str, *, profile: Profile | None = None) -> 
     ride = ride_setting(setting, masses, drags, 0.0, momentum=False)
     settled = False
     for turn in range(_ROUNDS):
-        parts = {type(part): part for part in (settle(setting, ride) for settle in SETTLERS)}
+        parts = settle(setting, ride)
         masses, drags = masses_along(setting, parts.values())
         if settled:
             break

@@ -11,6 +11,7 @@ from functools import lru_cache
 from shapely import LineString, Point, Polygon
 from shapely.geometry.base import BaseGeometry
 
+from stonechat.core.numerics.findings import State
 from stonechat.core.rig.bike import BOSSES, Bike
 from stonechat.core.rig.carrier import FRAME_PLACES, USES, Carrier
 from stonechat.core.rig.geometry import FramePoints, carrier_box, carrier_outline, frame_points
@@ -40,11 +41,11 @@ class Clearance:
     sentence: str
 
     @property
-    def state(self) -> str:
+    def state(self) -> State:
         """Broken, tight or fine; a bottle or a hand wants no air beyond its own room."""
         if self.margin < (HITS if self.code == "tyre" else 0.0):
-            return "broken"
-        return "tight" if self.margin < (ENOUGH if self.code == "tyre" else 0.005) else "fine"
+            return State.BROKEN
+        return State.TIGHT if self.margin < (ENOUGH if self.code == "tyre" else 0.005) else State.FINE
 
 
 @lru_cache(maxsize=64)

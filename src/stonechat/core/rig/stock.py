@@ -3,6 +3,7 @@
 from collections.abc import Iterable
 from dataclasses import replace
 
+from stonechat.core.numerics.findings import State
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import FRAME_PLACES, Carrier
 from stonechat.core.rig.catalogue import KINDS
@@ -75,7 +76,7 @@ def fitting_carriers(bike: Bike, kinds: Iterable[str], position: str) -> tuple[C
     for _ in range(_TRIES):
         parts = (part for kind in chosen for part in parts_of(kind))
         hung = fit_rig(bike, tuple(_lifted(bike, part) if part.kind in lifted else part for part in parts), position)
-        wrong = next((c for c in clearances(bike, hung) if c.state == "broken"), None)
+        wrong = next((c for c in clearances(bike, hung) if c.state == State.BROKEN), None)
         if wrong is None:
             return tuple(part for part in hung if part.place not in FRAME_PLACES or part.capacity >= LEAST_BAG)
         kind = next(part.kind for part in hung if part.id == wrong.carrier_id)
@@ -110,7 +111,7 @@ def lifted_where_needed(bike: Bike, carrier: Carrier) -> Carrier:
     >>> lifted_where_needed(bike, roll).shift > 0.0
     True
     """
-    meets = any(c.code == "tyre" and c.state == "broken" for c in clearances(bike, (carrier,)))
+    meets = any(c.code == "tyre" and c.state == State.BROKEN for c in clearances(bike, (carrier,)))
     return _lifted(bike, carrier) if meets else carrier
 
 

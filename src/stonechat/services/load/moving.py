@@ -4,8 +4,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from uuid import UUID
 
-from stonechat.core.checks.registry import all_checks
 from stonechat.core.plan.evaluate import with_places
+from stonechat.core.plan.features import all_checks
 from stonechat.core.plan.plan import HOME, Plan, Variant, Wishes
 from stonechat.errors import InvalidInput, NotFound
 from stonechat.services.history import OpenPlan, change_plan, open_plan

@@ -14,7 +14,7 @@ from stonechat.core.load.solve import Packing, PackingResult, Progress, lower_bo
 from stonechat.core.plan.evaluate import Evaluation
 from stonechat.core.plan.packing import AS_IT_IS, Trial, mounting_minutes, packing_problem
 from stonechat.db import runs
-from stonechat.db.runs import Run
+from stonechat.db.runs import Run, RunState
 from stonechat.errors import Conflict, NotFound
 from stonechat.services import work
 from stonechat.services.evaluation import evaluated
@@ -137,7 +137,12 @@ def _different(workspace: Workspace, opened: OpenPlan, run: Run, reporter: Repor
         last = runs.latest_run(session, run.plan_id, run.variant_id, PACKING.key, "pack")
     trial = trial_of(run)
     problem = problem_of(opened, run.variant_id, evaluated(opened, run.variant_id), trial)
-    if last is not None and last.state == "done" and last.revision == opened.revision and last.request == run.request:
+    if (
+        last is not None
+        and last.state == RunState.DONE
+        and last.revision == opened.revision
+        and last.request == run.request
+    ):
         known = last.result or {}
         best = Packing(places=known["places"], mounted=frozenset(known.get("mounted", ())))
         outcome = Outcome(result=dict(known), progress=last.progress)

@@ -9,7 +9,7 @@ from stonechat.core.load.judge import Verdict, judge
 from stonechat.core.load.problem import HOME, PackingProblem
 from stonechat.core.load.together.rule import UNKEPT, Rule
 from stonechat.core.plan.evaluate import Evaluation
-from stonechat.db.runs import Run
+from stonechat.db.runs import Run, RunState
 from stonechat.errors import Conflict
 from stonechat.services.history import OpenPlan, open_plan
 from stonechat.services.load.moving import move_items
@@ -235,7 +235,7 @@ def take_packing(
     """Take a finished packing, all moves and mountings but the refused ones, as one step."""
     opened = open_plan(workspace, plan_id)
     run = packing_run(workspace, plan_id, variant_id, kind)
-    if run is None or run.state != "done" or run.result is None:
+    if run is None or run.state != RunState.DONE or run.result is None:
         raise Conflict("There is no finished packing to take. Pack again.")
     if run.revision != opened.revision:
         raise Conflict("The plan was changed since it was packed, so the moves may no longer fit. Pack again.")

@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 
 from stonechat.core.ledger.loaded import CarrierState
 from stonechat.core.load.problem import DRAG_STEP
+from stonechat.core.numerics.findings import State
 from stonechat.core.rhythm.rider import POSITIONS
 from stonechat.core.rig.bike import WHEELBASE_OFF, wheelbase_by_measures
 from stonechat.core.rig.carrier import ACCESS_NAMES, PLACES, TAKES, Carrier
@@ -25,7 +26,6 @@ START = "start"
 MEASURES = "measures"
 _LETTERS = "abcdefgijklmnopqrstuvwxyz"  # not h: typed twice it means home
 _PAIRED = frozenset({"fork", "stem", "rack_side", "bar_end"})
-_ORDER = ("broken", "tight", "fine")
 Groups = tuple[tuple[str, tuple[FieldView, ...]], ...]
 
 
@@ -117,7 +117,7 @@ def rig_view(desk: Desk) -> RigView:
     states = {state.carrier.id: state for state in load.carriers}
     letters = carrier_letters(desk)
     drawn = drags_of(variant.bike, variant.carriers, variant.rider.position)
-    found = sorted(clearances(variant.bike, variant.carriers), key=lambda c: (_ORDER.index(c.state), c.margin))
+    found = sorted(clearances(variant.bike, variant.carriers), key=lambda c: (c.state.rank, c.margin))
     bike_form, carrier_form = _bike_form(desk), _carrier_form(desk)
     return RigView(
         scene=scene_of(desk),
@@ -128,8 +128,8 @@ def rig_view(desk: Desk) -> RigView:
             _row(desk, carrier, states.get(carrier.id), letters.get(carrier.id, ""), drawn[carrier.id])
             for carrier in variant.carriers
         ),
-        clearances=tuple(entry for entry in found if entry.state != "fine"),
-        fine=tuple(entry for entry in found if entry.state == "fine"),
+        clearances=tuple(entry for entry in found if entry.state != State.FINE),
+        fine=tuple(entry for entry in found if entry.state == State.FINE),
         doubt=_doubt(desk),
         bike_name=variant.bike.name,
         bike_mass=variant.bike.mass,

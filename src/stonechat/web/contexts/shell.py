@@ -6,11 +6,12 @@ from dataclasses import dataclass
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.ledger.timetable import Leg, Visit
 from stonechat.core.line.stops import OFFERS, wait_words
-from stonechat.core.numerics.findings import Finding
+from stonechat.core.numerics.findings import Finding, State
 from stonechat.core.supply.carry import Levels, cannot_be_missed
 from stonechat.render.filters import clock
 from stonechat.services.evaluation import LastChange, last_change
 from stonechat.services.load.packing import packing_run
+from stonechat.services.work import RunState
 from stonechat.web.addresses import manual_address, room_address
 from stonechat.web.desk import Desk, Room
 
@@ -145,9 +146,6 @@ class Shell:
     manual_address: str
 
 
-_MENDED = {"load": "Load", "supply": "Supply", "rhythm": "Rhythm", "line": "Line", "rig": "Rig", "kit": "Kit"}
-
-
 def shell_of(desk: Desk, rooms: tuple[Room, ...]) -> Shell:
     """Return what stands around the room of a desk."""
     return Shell(
@@ -175,7 +173,7 @@ def shell_of(desk: Desk, rooms: tuple[Room, ...]) -> Shell:
             for variant in desk.opened.plan.variants
         ),
         knots=_knots(desk),
-        ledger=_ledger(desk),
+        ledger=_ledger(desk, rooms),
         undo_label=desk.opened.undo_label,
         redo_label=desk.opened.redo_label,
         undo_address=desk.do("undo"),
@@ -200,7 +198,7 @@ def _job(desk: Desk) -> Job:
         gap = run.progress.get("gap")
         words = "packing …" if gap is None else f"packing, at most {100 * gap:.1f} % to gain"
     elif run is not None and not run.seen and desk.room != "load":
-        words = "packed: look" if run.state == "done" else "packing failed: look"
+        words = "packed: look" if run.state == RunState.DONE else "packing failed: look"
     return Job(
         words=words,
         is_active=run is not None and run.is_active,
@@ -299,17 +297,15 @@ def _gauge(levels: Levels, leg: int, fullest: float, unit: str, digits: int) -> 
     )
 
 
-def _ledger(desk: Desk) -> LedgerView:
+def _ledger(desk: Desk, rooms: tuple[Room, ...]) -> LedgerView:
     evaluation = desk.evaluation
     ridden = evaluation.ridden
     ledger = ridden.ledger
     shown = [cause for cause in ledger.causes if cause.key in ("load", "wind", "reach", "stops")]
     shown += [cause for cause in ledger.causes if cause.key == "waits" and cause.minutes > 0.0]
     longest = max(abs(cause.minutes) for cause in shown) or 1.0
-    lines = [
-        CheckLine(finding=finding, address=_mend_address(desk, finding), link=f"Go to {_MENDED[finding.room]}")
-        for finding in evaluation.findings
-    ]
+    by_key = {room.key: room for room in rooms}
+    lines = [_check_line(desk, finding, by_key[finding.room]) for finding in evaluation.findings]
     return LedgerView(
         finish=clock(ridden.timetable.visits[-1].arrives),
         total=ledger.finish,
@@ -328,17 +324,19 @@ def _ledger(desk: Desk) -> LedgerView:
         change=last_change(desk.workspace, desk.opened, desk.variant_id),
         # what is broken is told everywhere, what is tight in the room where it is mended
         open_checks=tuple(line for line in lines if _is_told(line.finding, desk.room)),
-        elsewhere=tuple(line for line in lines if line.finding.state == "tight" and line.finding.room != desk.room),
-        fine_checks=tuple(line for line in lines if line.finding.state == "fine"),
+        elsewhere=tuple(line for line in lines if line.finding.state == State.TIGHT and line.finding.room != desk.room),
+        fine_checks=tuple(line for line in lines if line.finding.state == State.FINE),
         settled=ridden.timetable.settled,
     )
 
 
 def _is_told(finding: Finding, room: str) -> bool:
-    return finding.state == "broken" or (finding.state == "tight" and finding.room == room)
+    return finding.state == State.BROKEN or (finding.state == State.TIGHT and finding.room == room)
 
 
-def _mend_address(desk: Desk, finding: Finding) -> str:
-    if finding.room == "supply" and finding.subject.isdigit():
-        return desk.at("supply", leg=int(finding.subject))
-    return desk.at(finding.room, open=finding.subject if finding.room in ("rhythm", "load") else None)
+def _check_line(desk: Desk, finding: Finding, room: Room) -> CheckLine:
+    if room.legs and finding.subject.isdigit():
+        address = desk.at(room.key, leg=int(finding.subject))
+    else:
+        address = desk.at(room.key, open=finding.subject if room.opens else None)
+    return CheckLine(finding=finding, address=address, link=f"Go to {room.name}")

@@ -12,8 +12,8 @@ from stonechat.web.contexts.cards import cards_view
 from stonechat.web.desk import Room
 from stonechat.web.respond import download
 
-ROOM = Room(key="cards", name="Cards", letter="p", build=cards_view)
 router = APIRouter(prefix="/plans/{plan_id}/{variant_id}/do")
+ROOM = Room(key="cards", name="Cards", letter="p", build=cards_view, router=router)
 Here = Annotated[Call, Depends(reading("cards"))]
 _PDF = "application/pdf"
 

@@ -22,10 +22,10 @@ from stonechat.web.forms.kit import ItemForm
 from stonechat.web.forms.weigh import WheelForm
 from stonechat.web.respond import after_change, download
 
-ROOM = Room(key="kit", name="Kit", letter="k", build=kit_view)
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 _MOST_PASTED = 2_000_000
 router = APIRouter(prefix="/plans/{plan_id}/{variant_id}/do")
+ROOM = Room(key="kit", name="Kit", letter="k", build=kit_view, router=router)
 Here = Annotated[Call, Depends(reading("kit"))]
 Changed = Annotated[Change, Depends(changing("kit"))]
 

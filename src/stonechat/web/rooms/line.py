@@ -20,8 +20,8 @@ from stonechat.web.forms.line import NO_PAINT, CleaningForm, PaintForm, RulesFor
 from stonechat.web.forms.weather import days_in, weather_form
 from stonechat.web.respond import download, render
 
-ROOM = Room(key="line", name="Line", letter="l", build=line_view)
 router = APIRouter(prefix="/plans/{plan_id}/{variant_id}/do")
+ROOM = Room(key="line", name="Line", letter="l", build=line_view, router=router)
 Here = Annotated[Call, Depends(reading("line"))]
 Changed = Annotated[Change, Depends(changing("line"))]
 CSV = "text/csv"

@@ -14,11 +14,18 @@ from stonechat.services.load.places import options_for
 from stonechat.web.call import Call, Change, changing, reading
 from stonechat.web.contexts.load.bike import load_view
 from stonechat.web.contexts.load.pack import SCHOOLS, pack_view
-from stonechat.web.desk import Look, Room
+from stonechat.web.desk import Desk, Look, Room
 from stonechat.web.respond import render, wants_fragment
 
-ROOM = Room(key="load", name="Load", letter="o", build=load_view)
 router = APIRouter(prefix="/plans/{plan_id}/{variant_id}/do")
+
+
+def _seen(desk: Desk) -> None:
+    """Note that the end of a packing was shown."""
+    packing.see_packing(desk.workspace, desk.opened.id, desk.variant_id)
+
+
+ROOM = Room(key="load", name="Load", letter="o", build=load_view, router=router, opens=True, seen=_seen)
 Here = Annotated[Call, Depends(reading("load"))]
 Changed = Annotated[Change, Depends(changing("load"))]
 _MOST_FREE = 20.0  # l

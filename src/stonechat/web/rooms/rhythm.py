@@ -24,8 +24,8 @@ from stonechat.web.forms.binding import bind, typed_time
 from stonechat.web.forms.rhythm import NightForm, RiderForm, rhythm_form
 from stonechat.web.respond import render
 
-ROOM = Room(key="rhythm", name="Rhythm", letter="h", build=rhythm_view)
 router = APIRouter(prefix="/plans/{plan_id}/{variant_id}/do")
+ROOM = Room(key="rhythm", name="Rhythm", letter="h", build=rhythm_view, router=router, opens=True)
 Here = Annotated[Call, Depends(reading("rhythm"))]
 Changed = Annotated[Change, Depends(changing("rhythm"))]
 RACES = 200

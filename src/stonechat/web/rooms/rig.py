@@ -17,9 +17,9 @@ from stonechat.web.desk import UNNAMED, Look, Room, look_at
 from stonechat.web.forms.binding import bind
 from stonechat.web.forms.rig import BikeForm, CarrierForm, StartForm
 
-ROOM = Room(key="rig", name="Rig", letter="r", build=rig_view)
 _BLANK = Carrier(id="new", name="new", place="frame", capacity=0.001, load_limit=1.0, mass=0.0, longest=0.1)
 router = APIRouter(prefix="/plans/{plan_id}/{variant_id}/do")
+ROOM = Room(key="rig", name="Rig", letter="r", build=rig_view, router=router)
 Changed = Annotated[Change, Depends(changing("rig"))]
 
 

@@ -7,7 +7,6 @@ from fastapi.responses import HTMLResponse, JSONResponse, Response
 
 from stonechat.errors import NotFound
 from stonechat.services import history, plans
-from stonechat.services.load.packing import see_packing
 from stonechat.web.call import Call, Change, changing, reading
 from stonechat.web.contexts.shell import shell_of
 from stonechat.web.respond import kept_note, render, rooms_of
@@ -21,11 +20,12 @@ Changed = Annotated[Change, Depends(changing("line"))]
 @router.get("/{room}")
 def show_room(call: Here, room: str, look: AskedLook) -> Response:
     """Show a room."""
-    if room not in {entry.key for entry in rooms_of(call.request)}:
+    found = next((entry for entry in rooms_of(call.request) if entry.key == room), None)
+    if found is None:
         raise NotFound(f"There is no room “{room[:30]}”.")
     desk = call.desk(room=room, look=look, note=kept_note(call.request))
-    if room == "load":
-        see_packing(desk.workspace, call.plan_id, call.variant_id)
+    if found.seen is not None:
+        found.seen(desk)
     return call.show(desk)
 
 

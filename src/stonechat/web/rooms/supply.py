@@ -12,8 +12,8 @@ from stonechat.web.desk import Look, Room
 from stonechat.web.forms.binding import bind
 from stonechat.web.forms.supply import SupplyForm
 
-ROOM = Room(key="supply", name="Supply", letter="s", build=supply_view)
 router = APIRouter(prefix="/plans/{plan_id}/{variant_id}/do")
+ROOM = Room(key="supply", name="Supply", letter="s", build=supply_view, router=router, legs=True)
 Here = Annotated[Call, Depends(reading("supply"))]
 Changed = Annotated[Change, Depends(changing("supply"))]
 

@@ -6,7 +6,7 @@ from typing import Self
 
 from stonechat.core.load.together.rule import Given, Load, Riding, Rule
 from stonechat.core.load.together.shapes import AtHand, LowShare, NotIn, Padded
-from stonechat.core.numerics.findings import Finding
+from stonechat.core.numerics.findings import Finding, State
 from stonechat.core.rig.carrier import FRAME_PLACES
 
 SOFT = frozenset({"clothes", "sleep"})  # what pads a fragile thing
@@ -126,7 +126,13 @@ class NotFrozen(NotIn):
             names = tuple(riding.given.name(rule.thing) for rule in bad)
             title, words, subject = bad[0]._words(names, bad[0].thing)
             yield Finding(
-                code=cls.code, state="tight", title=title, sentence=words, margin=None, unit="thing", subject=subject
+                code=cls.code,
+                state=State.TIGHT,
+                title=title,
+                sentence=words,
+                margin=None,
+                unit="thing",
+                subject=subject,
             )
 
 

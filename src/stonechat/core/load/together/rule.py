@@ -8,7 +8,7 @@ from typing import ClassVar, Protocol, Self
 
 from stonechat.core.kit.item import Item
 from stonechat.core.load.balance import USUAL_BANDS
-from stonechat.core.numerics.findings import Finding
+from stonechat.core.numerics.findings import Finding, State
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import Carrier
 
@@ -152,7 +152,7 @@ class Rule(ABC):
         is_figure = math.isfinite(self.gives)
         return Finding(
             code=self.code,
-            state="fine" if slack >= 0.0 else "tight" if slack >= -self.gives else "broken",
+            state=State.FINE if slack >= 0.0 else State.TIGHT if slack >= -self.gives else State.BROKEN,
             title=title,
             sentence=sentence,
             margin=slack + self.gives if is_figure else None,

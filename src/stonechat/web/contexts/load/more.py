@@ -4,11 +4,11 @@ import math
 from dataclasses import dataclass
 
 from stonechat.core.checks.check import Check
-from stonechat.core.checks.registry import all_checks
 from stonechat.core.kit.item import Item
 from stonechat.core.ledger.loaded import LegLoad
 from stonechat.core.ledger.timetable import Leg
 from stonechat.core.load.problem import PackingProblem
+from stonechat.core.plan.features import all_checks
 from stonechat.core.rig.carrier import Carrier
 from stonechat.services.load.judging import PlaceReason, RuleOfThumb, reasons_for, rules_of_thumb
 from stonechat.services.load.packing import problem_of
