@@ -15,8 +15,8 @@ _WIND = 0.604
 
 def _temperature(clock: Clock, local: FloatArray, warmth: FloatArray) -> FloatArray:
     """Return temperatures at the reference height; every day is alike in the benchmark."""
-    rise, down = clock.sunrises[0, 0] / 3600.0, clock.sunsets[0, 0] / 3600.0
-    low, high = clock.temps_low[0] + warmth, clock.temps_high[0] + warmth
+    rise, down = clock.sky.sunrises[0, 0] / 3600.0, clock.sky.sunsets[0, 0] / 3600.0
+    low, high = clock.sky.lows[0] + warmth, clock.sky.highs[0] + warmth
     hour, length, start = (local % _DAY) / 3600.0, down - rise, rise - 0.17
     night = 24.0 - length - 0.17
     day = low + (high - low) * np.sin(np.pi * (hour - start) / (length + 3.72))
@@ -69,47 +69,52 @@ def ride_across(
     """Return the finish of each race. [s]"""
     races = luck.power.size
     now, fatigue, speed, before = np.zeros(races), np.zeros(races), np.full(races, 5.0), np.zeros(races)
-    night, k, stops = np.zeros(races, dtype=np.int64), 0, clock.stop_segments
+    night, k, stops = np.zeros(races, dtype=np.int64), 0, clock.stays.segments
     for i in range(course.lengths.size):
         while k < stops.size and stops[k] <= i:
-            stay = clock.stop_dwells[k] + STOP_COST
+            stay = clock.stays.dwells[k] + STOP_COST
             now += stay
-            fatigue *= np.exp(-stay / (3.0 * rider.recovery_time))
+            fatigue *= np.exp(-stay / (3.0 * rider.legs.recovery_time))
             speed[:] = 1.5
             k += 1
-        come = clock.start_of_day + now >= clock.night_from[night]
+        come = clock.start_of_day + now >= clock.nights.begin[night]
         if come.any():
-            rest = np.where(come, np.maximum(clock.night_until[night] - clock.start_of_day - now, 0.0), 0.0)
-            asleep = np.maximum(rest - clock.camp_time, 0.0)
-            fatigue = np.where(rest > 0.0, fatigue * np.exp(-asleep / rider.recovery_time), fatigue)
+            rest = np.where(come, np.maximum(clock.nights.until[night] - clock.start_of_day - now, 0.0), 0.0)
+            asleep = np.maximum(rest - clock.nights.camp_time, 0.0)
+            fatigue = np.where(rest > 0.0, fatigue * np.exp(-asleep / rider.legs.recovery_time), fatigue)
             speed = np.where(rest > 0.0, 1.5, speed)
             now, night = now + rest, night + come
         local, height, grade = clock.start_of_day + now, float(course.heights[i]), float(course.grades[i])
         of_day, length = local % _DAY, float(course.lengths[i])
-        temp = _temperature(clock, local, luck.warmth) - LAPSE_RATE * (height - clock.reference_height)
-        density = _density(height, temp, float(clock.humidities[0]))
-        light = (clock.sunrises[0, 0] <= of_day) & (of_day < clock.sunsets[0, 0])
+        temp = _temperature(clock, local, luck.warmth) - LAPSE_RATE * (height - clock.sky.reference_height)
+        density = _density(height, temp, float(clock.sky.humidities[0]))
+        light = (clock.sky.sunrises[0, 0] <= of_day) & (of_day < clock.sky.sunsets[0, 0])
         cap = course.caps[i] * np.where(light, 1.0, rider.night_cap)
-        angle = np.radians(clock.winds_from[0] - course.headings[i])
-        wind = _WIND * clock.shelter * clock.wind_speeds[0] * luck.wind
+        angle = np.radians(clock.sky.winds_from[0] - course.headings[i])
+        wind = _WIND * clock.sky.shelter * clock.sky.wind_speeds[0] * luck.wind
         from_four = (of_day / 3600.0 - 4.0 + 12.0) % 24.0 - 12.0
-        dip = 1.0 - rider.night_dip * np.maximum(0.0, np.cos(np.pi * from_four / 12.0))
+        dip = 1.0 - rider.legs.night_dip * np.maximum(0.0, np.cos(np.pi * from_four / 12.0))
         km = min(max(height, 0.0), 4_500.0) / 1000.0
         thin = (-1.12 * km * km - 1.90 * km + 99.9) / 99.9
         held = (
-            rider.power * luck.power * (1.0 - rider.coasting) * (1.0 - (1.0 - rider.endurance) * fatigue) * dip * thin
+            rider.legs.power
+            * luck.power
+            * (1.0 - rider.pace.coasting)
+            * (1.0 - (1.0 - rider.legs.endurance) * fatigue)
+            * dip
+            * thin
         )
-        pace = rider.pace_uphill if grade >= 0.0 else rider.pace_downhill
-        wheel = held * min(max(1.0 + pace * grade, 0.0), rider.pace_most) * rider.drivetrain
+        pace = rider.pace.uphill if grade >= 0.0 else rider.pace.downhill
+        wheel = held * min(max(1.0 + pace * grade, 0.0), rider.pace.most) * rider.drivetrain
         cosine = 1.0 / np.sqrt(1.0 + grade * grade)
         rolling = float(course.rolling[i])
         pushed = masses[i] - rider.body_mass
         s = min(max(grade, -0.45), 0.45)
         walk = ((((280.5 * s - 58.7) * s - 76.8) * s + 51.9) * s + 19.6) * s + 2.5
         push = max(0.0, pushed * GRAVITY * (grade + rolling) * cosine)
-        cost = walk * rider.body_mass + push / rider.push_efficiency
-        hiking = rider.walk_factor * 6.0 / 3.6 * np.exp(-3.5 * abs(grade + 0.05))
-        foot = np.maximum(0.15, np.minimum(hiking, WALKING_EFFORT * held / rider.gross_efficiency / cost))
+        cost = walk * rider.body_mass + push / rider.on_foot.push_efficiency
+        hiking = rider.on_foot.walk_factor * 6.0 / 3.6 * np.exp(-3.5 * abs(grade + 0.05))
+        foot = np.maximum(0.15, np.minimum(hiking, WALKING_EFFORT * held / rider.on_foot.gross_efficiency / cost))
         share = np.ones(races)
         time = length / foot
         leaving = foot
@@ -132,5 +137,5 @@ def ride_across(
         time = time + CHANGE_COST * np.abs(share - before)
         before, speed = share, leaving
         now = now + time * (1.0 + clock.reach_share)
-        fatigue = 1.0 - (1.0 - fatigue) * np.exp(-time / rider.fade_time)
+        fatigue = 1.0 - (1.0 - fatigue) * np.exp(-time / rider.legs.fade_time)
     return now

@@ -17,7 +17,7 @@ from across import ride_across
 from stonechat.core.line import weather
 from stonechat.core.physics import air, momentum, power_balance
 from stonechat.core.rhythm import ride, segment
-from stonechat.core.rhythm.inputs import Clock, Course, RiderNumbers
+from stonechat.core.rhythm.inputs import Clock, Course, Doors, Legs, Nights, Pace, RiderNumbers, Sky, Stays
 from stonechat.core.rhythm.many import draw_luck, ride_many
 from stonechat.core.rhythm.rhythm import Rhythm, night_arrays
 from stonechat.core.rhythm.times import segment_times, time_gradients
@@ -46,17 +46,23 @@ def clock() -> Clock:
     start = datetime(2027, 9, 24, 7, tzinfo=UTC)
     begins, ends, lengths = night_arrays(Rhythm(rise=1.8e4, halt=7.9e4, start=start, zone="UTC"), start, 30)
     return Clock(
-        start_of_day=2.5e4, night_from=begins, night_until=ends, night_for=lengths, camp_time=2_400.0,
-        reach_share=0.04, stop_segments=stops, stop_dwells=np.full(count, 900.0), stop_rests=np.zeros(count),
+        start_of_day=2.5e4,
+        reach_share=0.04,
+        nights=Nights(begins, ends, lengths, 2_400.0),
+        stays=Stays(stops, np.full(count, 900.0), np.zeros(count)),
         halts=halts_of(count),
-        door_index=np.zeros(count + 1, dtype=np.int64), door_opens=np.zeros(0), door_shuts=np.zeros(0),
-        has_doors=np.zeros(count, dtype=bool), waits_most=np.zeros(count), sunrises=np.full((30, 8), 2.2e4),
-        sunsets=np.full((30, 8), 6.6e4), temps_low=6 * days, temps_high=18 * days, wind_speeds=3 * days,
-        winds_from=250 * days, humidities=0.65 * days, wet=0 * days, reference_height=500.0, shelter=1.0,
+        doors=Doors(
+            np.zeros(count + 1, dtype=np.int64), np.zeros(0), np.zeros(0), np.zeros(count, dtype=bool), np.zeros(count)
+        ),
+        sky=Sky(
+            np.full((30, 8), 2.2e4), np.full((30, 8), 6.6e4), 6 * days, 18 * days, 3 * days, 250 * days, 0.65 * days,
+            0 * days, 500.0, 1.0,
+        ),
     )  # fmt: skip
 
 
-RIDER = RiderNumbers(72.0, 145.0, 0.65, 1.08e5, 2.88e4, 0.06, 1.5, 5.0, 1.15, 0.96, 0.22, coasting=0.03, altitude=1)
+LEGS = Legs(145.0, 0.65, 1.08e5, 2.88e4, 0.06, altitude=1)
+RIDER = RiderNumbers(72.0, LEGS, Pace(1.5, 5.0, 1.15, 0.03))
 STEADY = RIDER._replace(momentum=False)
 
 

@@ -6,14 +6,14 @@ from collections.abc import Callable
 import numpy as np
 from numba import njit
 
-from stonechat.core.physics.power_balance import resisting_force
+from stonechat.core.physics.power_balance import Push, resisting_force
 
 
 @njit
 def _rise(kinetic: float, power: float, mass: float, moved: float, grade: float, rolling: float, drag: float,
           density: float, head: float, cross: float) -> float:  # fmt: skip
     speed = math.sqrt(2.0 * max(kinetic, 0.05))
-    force = resisting_force(speed, mass, grade, rolling, drag, density, head, cross)
+    force = resisting_force(speed, Push(0.0, mass, 1.5, grade, rolling, drag, density, head, cross))
     return (power / speed - force) / moved
 
 

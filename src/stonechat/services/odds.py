@@ -79,9 +79,9 @@ def _share_in_time(visit: Visit, arrivals: FloatArray) -> float | None:
 
 def _share_open(clock: Clock, stop: int, arrivals: FloatArray) -> float:
     """Return the share of arrivals at which a stop is open. [1]"""
-    if not clock.has_doors[stop]:  # never shut, or nobody knows: nothing to tell the odds of
+    if not clock.doors.known[stop]:  # never shut, or nobody knows: nothing to tell the odds of
         return 1.0
-    doors = slice(clock.door_index[stop], clock.door_index[stop + 1])
+    doors = slice(clock.doors.first[stop], clock.doors.first[stop + 1])
     local = clock.start_of_day + arrivals[:, None]
-    inside = (clock.door_opens[doors] <= local) & (local < clock.door_shuts[doors])
+    inside = (clock.doors.opens[doors] <= local) & (local < clock.doors.shuts[doors])
     return float(inside.any(axis=1).mean())

@@ -8,14 +8,14 @@ import pytest
 from stonechat.core.line.heights import ascent_by_threshold, height_noise, smoothed, without_noise, without_spikes
 from stonechat.core.line.profile import Cleaning, Profile, make_profile
 from stonechat.core.line.track import make_track
-from stonechat.core.rhythm.inputs import Conditions, Course, RiderNumbers
+from stonechat.core.rhythm.inputs import Conditions, Course, Legs, Pace, RiderNumbers
 from stonechat.core.rhythm.times import segment_times
 from tests.core.line.test_track import straight
 from tests.oracles.dynamics import dynamic_times
 
 LENGTH, SPACING = 40_000.0, 10.0
 POWER, MASS, DRAG, DENSITY, ROLLING, CAP = 135.0, 92.0, 0.36, 1.2, 0.0055, 15.3
-RIDER = RiderNumbers(72.0, 145.0, 1.0, 1e9, 1e5, 0.0, 1.5, 5.0, 1.15, 0.96, 0.22)
+RIDER = RiderNumbers(72.0, Legs(145.0, fade_time=1e9), Pace(1.5, 5.0, 1.15))
 Ground = tuple[Callable[[np.ndarray], np.ndarray], Callable[[np.ndarray], np.ndarray]]  # height and grade at a distance
 
 

@@ -20,10 +20,7 @@ pushes = st.builds(
 
 
 def steady_of(push: Push) -> float:
-    return steady_speed(
-        push.wheel_power, push.mass, push.grade, push.rolling, push.drag_area, push.density, push.headwind,
-        push.crosswind, 5.0,
-    )  # fmt: skip
+    return steady_speed(push, 5.0)
 
 
 def integrated(push: Push, entered: float, cap: float, length: float) -> float:

@@ -72,14 +72,14 @@ def test_a_bold_rider_descends_faster_and_a_tight_bend_slows_both(demo: Plan) ->
 def test_doors_are_the_opening_hours_of_each_day(setting: Setting) -> None:
     clock, first = setting.clock, setting.start.replace(hour=0, minute=0)
     for k, stop in enumerate(setting.stops):
-        doors = slice(clock.door_index[k], clock.door_index[k + 1])
-        opens, shuts = clock.door_opens[doors], clock.door_shuts[doors]
-        assert clock.has_doors[k] == (stop.hours not in (None, ALWAYS))
+        doors = slice(clock.doors.first[k], clock.doors.first[k + 1])
+        opens, shuts = clock.doors.opens[doors], clock.doors.shuts[doors]
+        assert clock.doors.known[k] == (stop.hours not in (None, ALWAYS))
         for hour in np.arange(0.25, 120.0, 3.7):
             moment = first + timedelta(hours=float(hour))
             seconds = moment.hour * 3600.0 + moment.minute * 60.0
             inside = bool(((opens <= hour * 3600.0) & (hour * 3600.0 < shuts)).any())
-            assert not clock.has_doors[k] or inside == is_open(stop.hours or (), moment.weekday(), seconds)
+            assert not clock.doors.known[k] or inside == is_open(stop.hours or (), moment.weekday(), seconds)
 
 
 def test_a_stay_set_by_hand_comes_before_the_stops_own_and_that_before_its_kinds(demo: Plan) -> None:
@@ -96,7 +96,7 @@ def test_a_stay_set_by_hand_comes_before_the_stops_own_and_that_before_its_kinds
 
 
 def test_the_sun_is_that_of_each_place_and_day(setting: Setting) -> None:
-    rises, sets = setting.clock.sunrises, setting.clock.sunsets
+    rises, sets = setting.clock.sky.sunrises, setting.clock.sky.sunsets
     zone = ZoneInfo("Etc/GMT+2")
     for point in (0, 3, 7):
         along = point / 7.0 * setting.profile.length
@@ -125,7 +125,7 @@ def test_clocks_are_those_of_the_place_and_the_sun_meets_whoever_rides_towards_i
     ridden = evaluate(plan, "a").ridden
     assert ridden.timetable.visits[-1].arrives.tzinfo == ZoneInfo("Etc/GMT+2")
     # a degree further east the sun rises four minutes earlier by the same clock
-    rises = ridden.timetable.clock.sunrises[0]
+    rises = ridden.timetable.clock.sky.sunrises[0]
     assert (rises[0] - rises[-1]) / 60.0 == pytest.approx(4.0 * 8.1, abs=1.0)
     further = replace(plan, line=replace(plan.line, track=make_track(
         np.zeros(12_001), np.linspace(-34.0, -21.0, 12_001), np.zeros(12_001)

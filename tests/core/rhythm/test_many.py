@@ -5,7 +5,7 @@ import pytest
 
 from stonechat.core.rhythm.many import Luck, draw_luck, ride_many
 from stonechat.core.rhythm.ride import ride_course
-from tests.core.rhythm.test_ride import TIRED, WINDOW, clock_of, rolling_course
+from tests.core.rhythm.test_ride import TIRED, WINDOW, changed, clock_of, rolling_course
 
 
 def test_each_race_is_the_ride_with_its_own_luck() -> None:
@@ -14,11 +14,12 @@ def test_each_race_is_the_ride_with_its_own_luck() -> None:
     luck = draw_luck(6, 4, power_band=0.05)
     finishes, arrivals = ride_many(course, TIRED, clock, masses, drags, luck)
     for r in range(6):
-        days = clock._replace(
-            temps_low=clock.temps_low + luck.warmth[r], temps_high=clock.temps_high + luck.warmth[r],
-            wind_speeds=clock.wind_speeds * luck.wind[r],
+        sky = clock.sky
+        days = changed(
+            clock, lows=sky.lows + luck.warmth[r], highs=sky.highs + luck.warmth[r],
+            wind_speeds=sky.wind_speeds * luck.wind[r],
         )  # fmt: skip
-        alone = ride_course(course, TIRED._replace(power=TIRED.power * luck.power[r]), days, masses, drags)
+        alone = ride_course(course, changed(TIRED, power=TIRED.legs.power * luck.power[r]), days, masses, drags)
         assert finishes[r] == alone.clocks[-1] and arrivals[r, 0] == alone.arrivals[0]
 
 

@@ -3,6 +3,7 @@
 import math
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
+from typing import Any, cast
 
 import numpy as np
 import pytest
@@ -13,16 +14,40 @@ from stonechat.core.physics import power_balance
 from stonechat.core.physics.air import air_density, standard_pressure
 from stonechat.core.rhythm import ride as ride_module
 from stonechat.core.rhythm import segment as segment_module
-from stonechat.core.rhythm.inputs import Clock, Course, Halts, RideResult, RiderNumbers
+from stonechat.core.rhythm.inputs import (
+    Clock,
+    Course,
+    Doors,
+    Halts,
+    Legs,
+    Nights,
+    RideResult,
+    RiderNumbers,
+    Sky,
+    Stays,
+)
 from stonechat.core.rhythm.rhythm import Night, Rhythm, night_arrays
 from stonechat.core.rhythm.ride import ride_course
 from stonechat.core.rhythm.segment import STARTING_SPEED, STOP_COST
 
 HOUR, DAY = 3600.0, 86_400.0
-FRESH = RiderNumbers(70.0, 150.0, 1.0, 1e5, 1e5, 0.0, 0.0, 0.0, 1.0, 0.96, 0.22, momentum=False)
-TIRED = FRESH._replace(
-    endurance=0.65, fade_time=30 * HOUR, recovery_time=8 * HOUR, night_dip=0.06, pace_uphill=1.5, pace_downhill=5.0,
-    pace_most=1.15, coasting=0.02, altitude=1, momentum=True,
+FRESH = RiderNumbers(70.0, Legs(150.0), momentum=False)
+
+
+def changed(record: Any, **leaves: object) -> Any:
+    """Return nested named tuples with some of their leaves replaced, each found by its name."""
+    made = {}
+    for name, value in zip(record._fields, record, strict=True):
+        if name in leaves:
+            made[name] = leaves[name]
+        elif hasattr(value, "_fields"):
+            made[name] = changed(value, **leaves)
+    return record._replace(**made)
+
+
+TIRED = changed(
+    FRESH, endurance=0.65, fade_time=30 * HOUR, recovery_time=8 * HOUR, night_dip=0.06, uphill=1.5, downhill=5.0,
+    most=1.15, coasting=0.02, altitude=1, momentum=True,
 )  # fmt: skip
 
 
@@ -50,17 +75,24 @@ def clock_of(rhythm: Rhythm | None = None, *, start: float = 10 * HOUR, stops: t
     even = datetime(2027, 9, 24, tzinfo=UTC) + timedelta(seconds=start)
     begins, ends, lengths = night_arrays(replace(rhythm or through, start=even.replace(tzinfo=None)), even, 30)
     plain = Clock(
-        start_of_day=start, night_from=begins, night_until=ends, night_for=lengths,
-        camp_time=(rhythm or through).camp_time, reach_share=0.0,
-        stop_segments=np.array([at for at, _ in stops], dtype=np.int64),
-        stop_dwells=np.array([stay for _, stay in stops], dtype=np.float64), stop_rests=np.zeros(count),
+        start_of_day=start,
+        reach_share=0.0,
+        nights=Nights(begins, ends, lengths, (rhythm or through).camp_time),
+        stays=Stays(
+            np.array([at for at, _ in stops], dtype=np.int64),
+            np.array([stay for _, stay in stops], dtype=np.float64),
+            np.zeros(count),
+        ),
         halts=halts_of(count),
-        door_index=np.zeros(count + 1, dtype=np.int64), door_opens=np.zeros(0), door_shuts=np.zeros(0),
-        has_doors=np.zeros(count, dtype=bool), waits_most=np.zeros(count), sunrises=np.full((30, 2), 6 * HOUR),
-        sunsets=np.full((30, 2), 18 * HOUR), temps_low=15.0 * days, temps_high=15.0 * days, wind_speeds=0.0 * days,
-        winds_from=0.0 * days, humidities=0.0 * days, wet=0.0 * days, reference_height=0.0, shelter=1.0,
+        doors=Doors(
+            np.zeros(count + 1, dtype=np.int64), np.zeros(0), np.zeros(0), np.zeros(count, dtype=bool), np.zeros(count)
+        ),
+        sky=Sky(
+            np.full((30, 2), 6 * HOUR), np.full((30, 2), 18 * HOUR), 15.0 * days, 15.0 * days, 0.0 * days, 0.0 * days,
+            0.0 * days, 0.0 * days, 0.0, 1.0,
+        ),
     )  # fmt: skip
-    return plain._replace(**changes)
+    return cast("Clock", changed(plain, **changes))
 
 
 WINDOW = Rhythm(rise=5 * HOUR, halt=20 * HOUR, camp_time=1_800.0)
@@ -95,8 +127,8 @@ def plain_ride(monkeypatch: pytest.MonkeyPatch, *arguments: object) -> RideResul
 def test_the_compiled_ride_is_the_same_as_the_plain_one(monkeypatch: pytest.MonkeyPatch, momentum: bool) -> None:
     rhythm = Rhythm(rise=5 * HOUR, halt=16 * HOUR, camp_time=1_800.0)
     clock = clock_of(
-        rhythm, stops=((40, 600.0), (200, 1_200.0)), reach_share=0.02, temps_low=np.linspace(0, 9, 30),
-        temps_high=np.linspace(12, 25, 30), wind_speeds=np.full(30, 4.0), wet=np.tile([0.0, 1.0], 15),
+        rhythm, stops=((40, 600.0), (200, 1_200.0)), reach_share=0.02, lows=np.linspace(0, 9, 30),
+        highs=np.linspace(12, 25, 30), wind_speeds=np.full(30, 4.0), wet=np.tile([0.0, 1.0], 15),
     )  # fmt: skip
     rider, course = TIRED._replace(momentum=momentum), rolling_course(1_600)
     compiled = ridden(course, rider, clock)
@@ -123,7 +155,7 @@ def test_nobody_rides_in_a_night_that_began_after_the_start(start: float, rise: 
         assert result.rests.sum() == 0.0
         return
     begins = clock.start_of_day + result.clocks[:-1]
-    for night, morning in zip(clock.night_from, clock.night_until, strict=True):
+    for night, morning in zip(clock.nights.begin, clock.nights.until, strict=True):
         assert not ((begins > night + 1e-6) & (begins < morning - 1e-6)).any()
 
 
@@ -148,7 +180,7 @@ def test_a_lie_down_after_midnight_is_the_same_night() -> None:
 def test_sleeping_at_a_chosen_stop_stands_for_the_night() -> None:
     rests = np.array([0.0, 6 * HOUR])
     window = Rhythm(rise=5 * HOUR, halt=22 * HOUR)
-    clock = clock_of(window, stops=((40, 60.0), (1_600, 60.0)), stop_rests=rests)
+    clock = clock_of(window, stops=((40, 60.0), (1_600, 60.0)), rests=rests)
     result = ridden(rolling_course(), clock=clock)
     assert result.stop_rests.tolist() == [0.0, 6 * HOUR]
     assert result.departures[1] - result.arrivals[1] == pytest.approx(6 * HOUR + 60.0 + STOP_COST)
@@ -171,8 +203,8 @@ def test_a_night_set_by_hand_takes_the_place_of_the_schools() -> None:
 
 def test_a_door_is_waited_for_as_long_as_the_rider_says() -> None:
     doors = {
-        "has_doors": np.array([True]), "door_index": np.array([0, 2]), "door_opens": np.array([12 * HOUR, 36 * HOUR]),
-        "door_shuts": np.array([13 * HOUR, 37 * HOUR]),
+        "known": np.array([True]), "first": np.array([0, 2]), "opens": np.array([12 * HOUR, 36 * HOUR]),
+        "shuts": np.array([13 * HOUR, 37 * HOUR]),
     }  # fmt: skip
     course = rolling_course(600)
     for most, waits in ((0.0, False), (3 * HOUR, True), (600.0, False)):
@@ -199,7 +231,7 @@ def test_rain_slows_loose_ground_and_warmth_only_tarmac() -> None:
     course = course_of(np.zeros(50))
     tarmac = course._replace(loose=np.zeros(50))
     days = np.ones(30)
-    hot = {"temps_low": 35 * days, "temps_high": 35 * days}
+    hot = {"lows": 35 * days, "highs": 35 * days}
     held = {
         name: ridden(line, clock=clock_of(**changes)).conditions.rolling[0]
         for name, line, changes in (
@@ -216,7 +248,7 @@ def test_rain_slows_loose_ground_and_warmth_only_tarmac() -> None:
 def test_height_takes_power_as_published(kind: int, share: float) -> None:
     # [Bassett1999] at 2,000 m, against the same formula at sea level
     course = course_of(np.zeros(5))
-    high = ridden(course._replace(heights=np.full(5, 2_000.0)), FRESH._replace(altitude=kind))
+    high = ridden(course._replace(heights=np.full(5, 2_000.0)), changed(FRESH, altitude=kind))
     assert high.powers[0] == pytest.approx(150.0 * share / (1.0 if kind != 1 else 0.999), rel=1e-3)
 
 
@@ -242,7 +274,9 @@ def test_the_speed_into_the_wind_is_that_of_the_balance_at_six_tenths_of_it() ->
         result = ridden(north, clock=clock)
         density = air_density(standard_pressure(0.0), 15.0, 0.0)
         wind = shelter * 0.604 * 5.0
-        expected = power_balance.steady_speed(144.0, 95.0, 0.0, 0.01, 0.36, density, wind, 0.0, 5.0)
+        expected = power_balance.steady_speed(
+            power_balance.Push(144.0, 95.0, 1.5, 0.0, 0.01, 0.36, density, wind, 0.0), 5.0
+        )
         assert 100.0 / result.times[0] == pytest.approx(expected, rel=1e-9)
 
 
@@ -253,7 +287,7 @@ def test_the_first_night_is_ridden_through_when_asked() -> None:
 
 def test_power_fades_with_hours_and_comes_back_with_sleep() -> None:
     # F after 17 h from fresh with tau 30 h is 1 - exp(-17/30); power 150 (1 - 0.35 F): 127.289 W
-    tired = FRESH._replace(endurance=0.65, fade_time=30 * HOUR, recovery_time=8 * HOUR)
+    tired = changed(FRESH, endurance=0.65, fade_time=30 * HOUR, recovery_time=8 * HOUR)
     result = ridden(course_of(np.zeros(6_000)), tired, clock_of(start=0.0))
     after = result.powers[np.searchsorted(result.clocks, 17 * HOUR)]
     assert after == pytest.approx(150.0 * (1 - 0.35 * (1 - math.exp(-17 / 30))), rel=1e-3)

@@ -39,7 +39,7 @@ def walls(ridden: Ridden) -> Iterator[Finding]:
 
 def seen_to_the_end(ridden: Ridden) -> Iterator[Finding]:
     """Whether nights, doors and weather are looked at to the end."""
-    days = int(ridden.timetable.clock.wet.size)
+    days = int(ridden.timetable.clock.sky.wet.size)
     over = (ridden.timetable.clock.start_of_day + ridden.ledger.finish) / DAY - days
     if over > 0.0:
         yield Finding(

@@ -6,33 +6,18 @@ its length.
 """
 
 import math
-from typing import NamedTuple
 
 from numba import njit
 
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.physics.constants import BEARING_SLOPE, GRAVITY
-from stonechat.core.physics.power_balance import force_slope
+from stonechat.core.physics.power_balance import Push, force_slope
 
 STEP = 20.0  # m, longest step
 _QUICK = 0.015  # 1/m, from this rate on the first step is graded into four
 _FAR = 0.05  # 1, where the speed differs from the steady one by more than this
 MASS, DRAG, ROLLING, POWER = 0, 1, 2, 3  # places of the four derivatives
 _NEAR = 1e-5  # m/s, speeds closer than this are taken as equal
-
-
-class Push(NamedTuple):
-    """What moves, what drives it and what resists, on one stretch."""
-
-    wheel_power: float  # W
-    mass: float  # kg
-    inertia: float  # kg, what turning wheels add
-    grade: float  # 1
-    rolling: float  # 1
-    drag_area: float  # m²
-    density: float  # kg/m³
-    headwind: float  # m/s
-    crosswind: float  # m/s
 
 
 @njit(cache=True)
@@ -160,7 +145,7 @@ def steady_slopes(steady: float, push: Push, slopes: FloatArray) -> None:
     >>> bool(found[MASS] < 0 and found[DRAG] < 0 and found[ROLLING] < 0 and found[POWER] > 0)
     True
     """
-    stiffness = force_slope(steady, push.drag_area, push.density, push.headwind, push.crosswind)
+    stiffness = force_slope(steady, push)
     stiffness += push.wheel_power / (steady * steady)
     weight = GRAVITY / math.sqrt(1.0 + push.grade * push.grade)
     slopes[MASS] = -weight * (push.grade + push.rolling) / stiffness

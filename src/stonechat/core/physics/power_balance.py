@@ -5,6 +5,7 @@ air force follows the air: it is ``Va u``, never ``u²``, so a tailwind faster t
 """
 
 import math
+from typing import NamedTuple
 
 from numba import njit
 
@@ -13,35 +14,30 @@ from stonechat.core.physics.constants import BEARING_CONSTANT, BEARING_SLOPE, GR
 WALK_SPEED_LEAST = 0.15  # m/s (estimate)
 
 
+class Push(NamedTuple):
+    """What moves, what drives it and what resists, on one stretch."""
+
+    wheel_power: float  # W
+    mass: float  # kg
+    inertia: float  # kg, what turning wheels add
+    grade: float  # 1
+    rolling: float  # 1
+    drag_area: float  # m²
+    density: float  # kg/m³
+    headwind: float  # m/s
+    crosswind: float  # m/s
+
+
 @njit(cache=True)
-def resisting_force(
-    speed: float,
-    mass: float,
-    grade: float,
-    rolling_coefficient: float,
-    drag_area: float,
-    density: float,
-    headwind: float,
-    crosswind: float,
-) -> float:
+def resisting_force(speed: float, push: Push) -> float:
     """Return the force that resists steady riding at the wheel.
 
     Parameters
     ----------
     speed : float
         Ground speed. [m/s]
-    mass : float
-        Rider, bike and everything carried. [kg]
-    grade : float
-        Rise over run. [1]
-    rolling_coefficient : float
-        Rolling resistance coefficient. [1]
-    drag_area : float
-        Drag coefficient times frontal area. [m²]
-    density : float
-        Air density. [kg/m³]
-    headwind, crosswind : float
-        Wind at the rider along (positive from ahead) and across the way. [m/s]
+    push : Push
+        What moves and resists.
 
     Returns
     -------
@@ -54,34 +50,30 @@ def resisting_force(
 
     Examples
     --------
-    >>> round(resisting_force(0.0, 100.0, 0.0, 0.01, 0.4, 1.2, 0.0, 0.0), 4)
+    >>> round(resisting_force(0.0, Push(0.0, 100.0, 1.5, 0.0, 0.01, 0.4, 1.2, 0.0, 0.0)), 4)
     9.8976
     """
-    cosine = 1.0 / math.sqrt(1.0 + grade * grade)
-    along = speed + headwind
-    air = math.sqrt(along * along + crosswind * crosswind)
+    cosine = 1.0 / math.sqrt(1.0 + push.grade * push.grade)
+    along = speed + push.headwind
+    air = math.sqrt(along * along + push.crosswind * push.crosswind)
     return (
-        mass * GRAVITY * cosine * (grade + rolling_coefficient)
-        + 0.5 * density * drag_area * air * along
+        push.mass * GRAVITY * cosine * (push.grade + push.rolling)
+        + 0.5 * push.density * push.drag_area * air * along
         + BEARING_CONSTANT
         + BEARING_SLOPE * speed
     )
 
 
 @njit(cache=True)
-def force_slope(speed: float, drag_area: float, density: float, headwind: float, crosswind: float) -> float:
+def force_slope(speed: float, push: Push) -> float:
     """Return how the resisting force grows with speed.
 
     Parameters
     ----------
     speed : float
         Ground speed. [m/s]
-    drag_area : float
-        Drag area. [m²]
-    density : float
-        Air density. [kg/m³]
-    headwind, crosswind : float
-        Wind along and across the way. [m/s]
+    push : Push
+        What moves and resists.
 
     Returns
     -------
@@ -90,45 +82,35 @@ def force_slope(speed: float, drag_area: float, density: float, headwind: float,
 
     Examples
     --------
-    >>> round(force_slope(10.0, 0.4, 1.2, 0.0, 0.0), 4)
+    >>> round(force_slope(10.0, Push(0.0, 90.0, 1.5, 0.0, 0.01, 0.4, 1.2, 0.0, 0.0)), 4)
     4.8087
     """
-    along = speed + headwind
-    air = math.sqrt(along * along + crosswind * crosswind)
+    along = speed + push.headwind
+    air = math.sqrt(along * along + push.crosswind * push.crosswind)
     curved = along * along / air if air > 0.0 else 0.0
-    return 0.5 * density * drag_area * (air + curved) + BEARING_SLOPE
+    return 0.5 * push.density * push.drag_area * (air + curved) + BEARING_SLOPE
 
 
 @njit(cache=True)
-def steady_speed(
-    wheel_power: float,
-    mass: float,
-    grade: float,
-    rolling_coefficient: float,
-    drag_area: float,
-    density: float,
-    headwind: float,
-    crosswind: float,
-    guess: float,
-) -> float:
+def _bracket(push: Push, guess: float) -> tuple[float, float]:
+    """Return two speeds between which power and resistance balance. [m/s]"""
+    low, high = 0.0, max(guess, 1.0)
+    for _ in range(60):
+        if resisting_force(high, push) - push.wheel_power / high > 0.0:
+            break
+        low = high
+        high *= 2.0
+    return low, high
+
+
+@njit(cache=True)
+def steady_speed(push: Push, guess: float) -> float:
     """Return the one speed at which power at the wheel and resistance balance.
 
     Parameters
     ----------
-    wheel_power : float
-        Power that reaches the wheel, 0 or more. [W]
-    mass : float
-        Mass that moves. [kg]
-    grade : float
-        Rise over run. [1]
-    rolling_coefficient : float
-        Rolling resistance coefficient. [1]
-    drag_area : float
-        Drag area. [m²]
-    density : float
-        Air density. [kg/m³]
-    headwind, crosswind : float
-        Wind along and across the way. [m/s]
+    push : Push
+        What moves, drives and resists; its power is 0 or more.
     guess : float
         Where to start looking, such as the speed just before. [m/s]
 
@@ -148,33 +130,23 @@ def steady_speed(
 
     Examples
     --------
-    >>> round(steady_speed(150 * 0.96, 95.0, 0.0, 0.010, 0.36, 1.2, 0.0, 0.0, 5.0), 5)
+    >>> round(steady_speed(Push(150 * 0.96, 95.0, 1.5, 0.0, 0.010, 0.36, 1.2, 0.0, 0.0), 5.0), 5)
     7.0872
     """
-    if wheel_power <= 0.0:
-        at_rest = resisting_force(0.0, mass, grade, rolling_coefficient, drag_area, density, headwind, crosswind)
-        if at_rest >= 0.0:
-            return 0.0
-    low = 0.0
-    high = max(guess, 1.0)
-    for _ in range(60):
-        force = resisting_force(high, mass, grade, rolling_coefficient, drag_area, density, headwind, crosswind)
-        if force - wheel_power / high > 0.0:
-            break
-        low = high
-        high *= 2.0
+    power = push.wheel_power
+    if power <= 0.0 and resisting_force(0.0, push) >= 0.0:
+        return 0.0
+    low, high = _bracket(push, guess)
     speed = min(max(guess, low), high)
     if speed <= 0.0:
         speed = 0.5 * high
     for _ in range(100):
-        force = resisting_force(speed, mass, grade, rolling_coefficient, drag_area, density, headwind, crosswind)
-        balance = force - wheel_power / speed
+        balance = resisting_force(speed, push) - power / speed
         if balance > 0.0:
             high = speed
         else:
             low = speed
-        slope = force_slope(speed, drag_area, density, headwind, crosswind) + wheel_power / (speed * speed)
-        step = speed - balance / slope
+        step = speed - balance / (force_slope(speed, push) + power / (speed * speed))
         if not (low <= step <= high) or step <= 0.0:
             step = 0.5 * (low + high)
         if abs(step - speed) <= 1e-9 * speed:

@@ -176,7 +176,7 @@ def _levels(setting: Setting, ride: RideResult) -> tuple[Levels, Levels]:
     water_from = np.array([True, *(bool(offers & WATER_OFFERS) for offers in given)])
     food_from = np.array([True, *(bool(offers & FOOD_OFFERS) for offers in given)])
     outside = ride.rests.copy()  # who rests where there is water drinks that
-    at = np.minimum(setting.clock.stop_segments, outside.size - 1)
+    at = np.minimum(setting.clock.stays.segments, outside.size - 1)
     np.subtract.at(outside, at[water_from[1:]], ride.stop_rests[water_from[1:]])
     drunk = drinking_need(temp_air=ride.temps, power=effort) * hours + URINE * np.maximum(outside, 0.0) / 3600.0
     ids = (START, *(stop.id for stop in setting.stops))
@@ -378,14 +378,14 @@ def often_of(setting: Setting, ride: RideResult) -> Often:
         Shares of days and of riding. [1]
     """
     moments = setting.clock.start_of_day + ride.clocks[1:]
-    day = np.minimum((moments // DAY).astype(np.int64), setting.clock.wet.size - 1)
+    day = np.minimum((moments // DAY).astype(np.int64), setting.clock.sky.wet.size - 1)
     days = np.unique(day)
     cold = sum(1 for k in days if float(ride.temps[day == k].min()) < GLOVES_BELOW)
     ridden_dark = sum(1 for k in days if float(ride.times[(day == k) & ride.dark].sum()) > _DARK_ENOUGH)
     total = max(float(ride.times.sum()), 1e-9)
     length = max(float(ride.clocks[-1]) / DAY, 1e-9)
     return Often(
-        wet=float(setting.clock.wet[days].mean()),
+        wet=float(setting.clock.sky.wet[days].mean()),
         cold=cold / days.size,
         nights=ridden_dark / days.size,
         punctures=expected_punctures(setting) / length,

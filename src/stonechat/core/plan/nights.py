@@ -67,8 +67,8 @@ def air_temperature(ridden: Ridden, distance: float, elapsed: float) -> float:
     height = float(np.interp(distance, profile.distances, profile.heights))
     now = max(0.0, clock.start_of_day + elapsed)
     along = distance / profile.length
-    at_reference = temperature_at(clock.sunrises, clock.sunsets, clock.temps_low, clock.temps_high, now, along)
-    return float(temperature_at_height(at_reference, height, clock.reference_height))
+    at_reference = temperature_at(clock.sky.sunrises, clock.sky.sunsets, clock.sky.lows, clock.sky.highs, now, along)
+    return float(temperature_at_height(at_reference, height, clock.sky.reference_height))
 
 
 def _low(ridden: Ridden, distance: float, begins: float, ends: float) -> float:
@@ -90,7 +90,7 @@ def rests_of(ridden: Ridden) -> tuple[Rest, ...]:
         Where, when, how cold.
     """
     ride, profile, clock = ridden.ride, ridden.way.profile, ridden.timetable.clock
-    at_stop = {int(clock.stop_segments[k]): k for k in range(len(ridden.way.stops)) if ride.stop_rests[k] > 0.0}
+    at_stop = {int(clock.stays.segments[k]): k for k in range(len(ridden.way.stops)) if ride.stop_rests[k] > 0.0}
     found = []
     for segment in np.flatnonzero(ride.rests > 0.0).tolist():
         ends = float(ride.clocks[segment])
@@ -143,7 +143,7 @@ def proposals_for(ridden: Ridden, rest: Rest) -> tuple[Proposal, ...]:
     found = []
     for k, stop in enumerate(ridden.way.stops):
         if "bed" in stop.offers and stop is not rest.stop:
-            segment = min(int(ridden.timetable.clock.stop_segments[k]), clocks.size - 2)
+            segment = min(int(ridden.timetable.clock.stays.segments[k]), clocks.size - 2)
             found.append(at(segment, stop, "bed" if stop.kind != "bed" else "hut or lodging"))
     near = np.flatnonzero((clocks[:-1] > rest.begins - NEAR) & (clocks[:-1] < rest.ends + NEAR))
     if near.size:

@@ -15,13 +15,25 @@ from stonechat.core.line.profile import Profile, make_profile, segments_at
 from stonechat.core.line.stops import ALWAYS, BARRED, DAY, KINDS, Hours, Stop, main_door
 from stonechat.core.line.sun import daylight
 from stonechat.core.line.surface import Surface, surfaces_for
-from stonechat.core.line.weather import WET_FROM
+from stonechat.core.line.weather import WET_FROM, Weather
 from stonechat.core.line.zones import zone_name
 from stonechat.core.load.balance import Mass
 from stonechat.core.numerics.arrays import FloatArray, IntArray
 from stonechat.core.plan.limits import MOST_DAYS
 from stonechat.core.plan.plan import HOME, Plan, Variant
-from stonechat.core.rhythm.inputs import Clock, Course, Halts, RiderNumbers
+from stonechat.core.rhythm.inputs import (
+    Clock,
+    Course,
+    Doors,
+    Halts,
+    Legs,
+    Nights,
+    OnFoot,
+    Pace,
+    RiderNumbers,
+    Sky,
+    Stays,
+)
 from stonechat.core.rhythm.rhythm import Rhythm, night_arrays
 from stonechat.core.rhythm.ride import LONG_STAY
 from stonechat.core.rhythm.rider import ALTITUDE_EFFECTS, POSITIONS, Rider
@@ -284,21 +296,27 @@ def _bare_drag(profile: Profile, ground: tuple[Surface, ...], rider: Rider) -> F
 def _rider_numbers(rider: Rider) -> RiderNumbers:
     return RiderNumbers(
         body_mass=rider.mass,
-        power=rider.power,
-        endurance=rider.endurance,
-        fade_time=rider.fade_time,
-        recovery_time=rider.recovery_time,
-        night_dip=rider.night_dip,
-        pace_uphill=rider.pace_uphill,
-        pace_downhill=rider.pace_downhill,
-        pace_most=rider.pace_most,
+        legs=Legs(
+            power=rider.power,
+            endurance=rider.endurance,
+            fade_time=rider.fade_time,
+            recovery_time=rider.recovery_time,
+            night_dip=rider.night_dip,
+            altitude=list(ALTITUDE_EFFECTS).index(rider.altitude),
+        ),
+        pace=Pace(
+            uphill=rider.pace_uphill,
+            downhill=rider.pace_downhill,
+            most=rider.pace_most,
+            coasting=rider.coasting,
+        ),
+        on_foot=OnFoot(
+            gross_efficiency=rider.gross_efficiency,
+            walk_factor=rider.walk_factor,
+            push_efficiency=rider.push_efficiency,
+        ),
         drivetrain=rider.drivetrain,
-        gross_efficiency=rider.gross_efficiency,
-        coasting=rider.coasting,
-        altitude=list(ALTITUDE_EFFECTS).index(rider.altitude),
         night_cap=rider.night_cap,
-        walk_factor=rider.walk_factor,
-        push_efficiency=rider.push_efficiency,
     )
 
 
@@ -395,11 +413,28 @@ def _clock(
     zones: tuple[ZoneInfo, ...],
 ) -> Clock:
     """Return clock, nights, stops and weather as the ride takes them."""
-    rhythm, weather = variant.rhythm, plan.line.weather
-    count = days_looked_at(profile, rhythm)
-    days = [weather.days[min(k, len(weather.days) - 1)] for k in range(count)]
+    rhythm, count = variant.rhythm, days_looked_at(profile, variant.rhythm)
     begins, ends, lengths = night_arrays(rhythm, even, count)
-    rises, sets = _sun(profile, even, count)
+    stays, sleeps = _stays_and_sleeps(variant, stops)
+    return Clock(
+        start_of_day=day_seconds(even),
+        reach_share=0.0,
+        nights=Nights(begin=begins, until=ends, lasting=lengths, camp_time=float(rhythm.camp_time)),
+        stays=Stays(
+            segments=stop_segments(profile, stops),
+            dwells=np.array(stays, dtype=np.float64),
+            rests=np.array(sleeps, dtype=np.float64),
+        ),
+        halts=_halts(variant, profile, stops, even, zones),
+        doors=_all_doors(rhythm, stops, even, zones, count),
+        sky=_sky(plan.line.weather, profile, even, count),
+    )
+
+
+def _all_doors(
+    rhythm: Rhythm, stops: tuple[Stop, ...], even: datetime, zones: tuple[ZoneInfo, ...], count: int
+) -> Doors:
+    """Return the opening times of all stops."""
     known = [main_door(stop) for stop in stops]
     shuts = [door.is_known and door.hours != ALWAYS for door in known]
     doors = [
@@ -407,31 +442,28 @@ def _clock(
         for door, zone, has in zip(known, zones, shuts, strict=False)
     ]
     flat = np.array([door for found in doors for door in found], dtype=np.float64).reshape(-1, 2)
-    stays, sleeps = _stays_and_sleeps(variant, stops)
+    return Doors(
+        first=np.cumsum([0, *(len(found) for found in doors)], dtype=np.int64),
+        opens=np.ascontiguousarray(flat[:, 0]),
+        shuts=np.ascontiguousarray(flat[:, 1]),
+        known=np.array(shuts, dtype=bool),
+        waits_most=np.array([np.inf if s.kind in BARRED else rhythm.wait_most for s in stops], dtype=np.float64),
+    )
+
+
+def _sky(weather: Weather, profile: Profile, even: datetime, count: int) -> Sky:
+    """Return sun and weather by day; the last day of the table stands for all after it."""
+    days = [weather.days[min(k, len(weather.days) - 1)] for k in range(count)]
+    rises, sets = _sun(profile, even, count)
 
     def by_day(name: str) -> FloatArray:
         return np.array([getattr(day, name) for day in days], dtype=np.float64)
 
-    return Clock(
-        start_of_day=day_seconds(even),
-        night_from=begins,
-        night_until=ends,
-        night_for=lengths,
-        camp_time=float(rhythm.camp_time),
-        reach_share=0.0,
-        stop_segments=stop_segments(profile, stops),
-        stop_dwells=np.array(stays, dtype=np.float64),
-        stop_rests=np.array(sleeps, dtype=np.float64),
-        halts=_halts(variant, profile, stops, even, zones),
-        door_index=np.cumsum([0, *(len(found) for found in doors)], dtype=np.int64),
-        door_opens=np.ascontiguousarray(flat[:, 0]),
-        door_shuts=np.ascontiguousarray(flat[:, 1]),
-        has_doors=np.array(shuts, dtype=bool),
-        waits_most=np.array([np.inf if s.kind in BARRED else rhythm.wait_most for s in stops], dtype=np.float64),
+    return Sky(
         sunrises=rises,
         sunsets=sets,
-        temps_low=by_day("temp_low"),
-        temps_high=by_day("temp_high"),
+        lows=by_day("temp_low"),
+        highs=by_day("temp_high"),
         wind_speeds=by_day("wind_speed"),
         winds_from=by_day("wind_from"),
         humidities=np.array([weather.relative_humidity if d.humidity is None else d.humidity for d in days]),

@@ -29,7 +29,7 @@ from stonechat.core.plan.film import (
     reach_share,
 )
 from stonechat.core.plan.setting import Setting, day_seconds, local_time
-from stonechat.core.rhythm.inputs import RideResult
+from stonechat.core.rhythm.inputs import RideResult, with_power
 from stonechat.core.rhythm.ride import ride_course
 from stonechat.core.rhythm.times import segment_times, time_gradients
 from stonechat.core.supply.needs import ride_energy
@@ -132,7 +132,7 @@ def _ride_again(setting: Setting, ride: RideResult, masses: FloatArray, drags: F
     with ThreadPoolExecutor(max_workers=2) as pool:
         gradients = pool.submit(time_gradients, course, held, rider, masses, drags)
         fan = [
-            pool.submit(ride_course, course, rider._replace(power=rider.power * factor), clock, masses, drags)
+            pool.submit(ride_course, course, with_power(rider, rider.legs.power * factor), clock, masses, drags)
             for factor in (1.0 + POWER_BAND, 1.0 - POWER_BAND)
         ]
         loads = [*((masses - taken, drags) for taken in _CURVE[1:]), (bare_mass, drags), (bare_mass, setting.bare_drag)]
@@ -168,7 +168,9 @@ def _ledger(setting: Setting, ride: RideResult, again: _Again) -> Ledger:
         mass_curve=MassCurve(masses=np.array(_CURVE), minutes=(again.full - np.array(again.lighter)) / 60.0),
         # a watt more of what the rider holds on the flat is more or less than one where pace, fading, night and
         # height leave of it
-        minutes_per_watt=float((again.slopes[POWER] * ride.conditions.wheel_power).sum()) / setting.rider.power / 60.0,
+        minutes_per_watt=float((again.slopes[POWER] * ride.conditions.wheel_power).sum())
+        / setting.rider.legs.power
+        / 60.0,
         minutes_per_rolling=float(again.slopes[ROLLING].sum()) * 0.001 / 60.0,
     )
 
@@ -207,7 +209,7 @@ def _legs(setting: Setting, ride: RideResult, per_kg: FloatArray, per_drag: Floa
                 dark=float(ride.times[inside & ride.dark].sum()) / max(moving, 1e-9),
                 rest=float(ride.rests[inside].sum()) - (float(ride.stop_rests[k - 1]) if k else 0.0),
                 work=done,
-                energy=ride_energy(done, setting.rider.gross_efficiency) + float(on_foot[inside].sum()),
+                energy=ride_energy(done, setting.rider.on_foot.gross_efficiency) + float(on_foot[inside].sum()),
             )
         )
     return tuple(legs)
@@ -221,7 +223,7 @@ def _visits(setting: Setting, ride: RideResult) -> tuple[Visit, ...]:
         zone, arrival = setting.zones[k], float(ride.arrivals[k])
         door = main_door(stop)
         served = local_time(setting, arrival + float(ride.waits[k]), zone)
-        segment = max(0, min(int(setting.clock.stop_segments[k]) - 1, last))
+        segment = max(0, min(int(setting.clock.stays.segments[k]) - 1, last))
         cutoff = None if stop.cutoff is None else stop.cutoff.replace(tzinfo=zone)
         arrives = local_time(setting, arrival, zone)
         before, ahead = ahead, _utc_offset(arrives)

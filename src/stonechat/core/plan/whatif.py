@@ -9,7 +9,7 @@ from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.plan.film import masses_along
 from stonechat.core.plan.plan import Plan
 from stonechat.core.plan.setting import Setting, make_setting
-from stonechat.core.rhythm.inputs import Clock, RiderNumbers
+from stonechat.core.rhythm.inputs import Clock, RiderNumbers, with_power
 from stonechat.core.rhythm.ride import ride_course
 
 HOUR = 3_600.0
@@ -79,7 +79,7 @@ def what_ifs(plan: Plan, variant_id: str, ridden: Ridden) -> tuple[WhatIf, ...]:
         after = _ride(
             setting,
             _clock(ridden.timetable.clock, change),
-            setting.rider._replace(power=max(20.0, setting.rider.power + change.power)),
+            with_power(setting.rider, max(20.0, setting.rider.legs.power + change.power)),
             masses + change.mass,
             drags + change.drag,
         )
@@ -104,16 +104,18 @@ def _ride(
 
 def _clock(clock: Clock, change: _Change) -> Clock:
     """Return the clock with every rest longer or shorter, and the start later."""
-    least = clock.camp_time + HOUR
+    least = clock.nights.camp_time + HOUR
 
     def longer(rest: FloatArray) -> FloatArray:
         return np.where(rest > 0.0, np.maximum(rest + change.sleep, np.minimum(rest, least)), rest)
 
-    by_clock = clock.night_for <= 0.0
-    until = clock.night_from + longer(np.where(by_clock, clock.night_until - clock.night_from, 0.0))
+    by_clock = clock.nights.lasting <= 0.0
+    until = clock.nights.begin + longer(np.where(by_clock, clock.nights.until - clock.nights.begin, 0.0))
+    nights = clock.nights._replace(
+        until=np.where(by_clock, until, clock.nights.until), lasting=longer(clock.nights.lasting)
+    )
     return clock._replace(
         start_of_day=clock.start_of_day + change.later,
-        night_until=np.where(by_clock, until, clock.night_until),
-        night_for=longer(clock.night_for),
-        stop_rests=longer(clock.stop_rests),
+        nights=nights,
+        stays=clock.stays._replace(rests=longer(clock.stays.rests)),
     )

@@ -19,27 +19,68 @@ class Course(NamedTuple):
     headings: FloatArray  # °, clockwise from north
 
 
+class Legs(NamedTuple):
+    """What a rider holds, and for how long."""
+
+    power: float  # W
+    endurance: float = 1.0  # 1
+    fade_time: float = 1e5  # s
+    recovery_time: float = 1e5  # s
+    night_dip: float = 0.0  # 1
+    altitude: int = 0  # 0 no effect, 1 acclimatised, 2 fresh from the lowlands
+
+
+class Pace(NamedTuple):
+    """How power goes with the ground."""
+
+    uphill: float = 0.0  # 1
+    downhill: float = 0.0  # 1
+    most: float = 1.0  # 1
+    coasting: float = 0.0  # 1
+
+
+class OnFoot(NamedTuple):
+    """How a rider pushes the bike."""
+
+    gross_efficiency: float = 0.22  # 1
+    walk_factor: float = 0.85  # 1
+    push_efficiency: float = 0.20  # 1
+
+
 class RiderNumbers(NamedTuple):
     """A rider as numbers; see `stonechat.core.rhythm.rider.Rider`."""
 
     body_mass: float  # kg
-    power: float  # W
-    endurance: float  # 1
-    fade_time: float  # s
-    recovery_time: float  # s
-    night_dip: float  # 1
-    pace_uphill: float  # 1
-    pace_downhill: float  # 1
-    pace_most: float  # 1
-    drivetrain: float  # 1
-    gross_efficiency: float  # 1
-    coasting: float = 0.0  # 1
-    altitude: int = 0  # 0 no effect, 1 acclimatised, 2 fresh from the lowlands
+    legs: Legs
+    pace: Pace = Pace()
+    on_foot: OnFoot = OnFoot()
+    drivetrain: float = 0.96  # 1
     night_cap: float = 0.80  # 1
-    walk_factor: float = 0.85  # 1
-    push_efficiency: float = 0.20  # 1
     inertia: float = 1.5  # kg
     momentum: bool = True  # carry speed from segment to segment; else steady speed on each
+
+
+def with_power(rider: RiderNumbers, power: float) -> RiderNumbers:
+    """Return a rider with another power.
+
+    Parameters
+    ----------
+    rider : RiderNumbers
+        The rider.
+    power : float
+        Held on the flat. [W]
+
+    Returns
+    -------
+    rider : RiderNumbers
+        The same otherwise.
+
+    Examples
+    --------
+    >>> with_power(RiderNumbers(70.0, Legs(150.0)), 160.0).legs.power
+    160.0
+    """
+    return rider._replace(legs=rider.legs._replace(power=power))
 
 
 class Halts(NamedTuple):
@@ -57,37 +98,58 @@ class Halts(NamedTuple):
     rise_times: FloatArray  # s, when such a rest may end, by day, shape (d,)
 
 
-class Clock(NamedTuple):
-    """Start, nights, stops and days. Times count from midnight of the first day, by a clock that is never set, in s."""
+class Nights(NamedTuple):
+    """Nights that are rested, in order: from a moment, until one or for so long. Arrays of shape (k,)."""
 
-    start_of_day: float  # s
-    # nights that are rested, in order, shape (k,): from a moment, until one or for so long
-    night_from: FloatArray  # s
-    night_until: FloatArray  # s
-    night_for: FloatArray  # s; 0 where the rest has an end by the clock
+    begin: FloatArray  # s
+    until: FloatArray  # s
+    lasting: FloatArray  # s; 0 where the rest has an end by the clock
     camp_time: float  # s of each rest that are not slept
-    reach_share: float  # 1, seconds spent reaching for things per second of moving
-    stop_segments: IntArray  # first segment after each stop, ascending, shape (s,)
-    stop_dwells: FloatArray  # s, shape (s,)
-    stop_rests: FloatArray  # s rested at a chosen stop, camp time included, shape (s,)
-    halts: Halts
-    # doors: opening times of all stops one after another
-    door_index: IntArray  # first door of each stop, shape (s + 1,)
-    door_opens: FloatArray  # s, shape (o,)
-    door_shuts: FloatArray  # s, shape (o,)
-    has_doors: BoolArray  # False: always open, or not known, shape (s,)
+
+
+class Stays(NamedTuple):
+    """Stops, ascending. Arrays of shape (s,)."""
+
+    segments: IntArray  # first segment after each stop
+    dwells: FloatArray  # s
+    rests: FloatArray  # s rested at a chosen stop, camp time included
+
+
+class Doors(NamedTuple):
+    """Opening times of all stops, one list after another."""
+
+    first: IntArray  # first door of each stop, shape (s + 1,)
+    opens: FloatArray  # s, shape (o,)
+    shuts: FloatArray  # s, shape (o,)
+    known: BoolArray  # False: always open, or not known, shape (s,)
     waits_most: FloatArray  # s, longest wait for each door, shape (s,)
-    # sun and weather by day, shape (d,); sunrise and sunset at points spread evenly along the course, shape (d, p)
+
+
+class Sky(NamedTuple):
+    """Sun and weather by day, shape (d,); the sun at points spread evenly along the course, shape (d, p)."""
+
     sunrises: FloatArray  # s after midnight
     sunsets: FloatArray  # s after midnight
-    temps_low: FloatArray  # °C at the reference height
-    temps_high: FloatArray  # °C
+    lows: FloatArray  # °C at the reference height
+    highs: FloatArray  # °C
     wind_speeds: FloatArray  # m/s, 10 m above open ground
     winds_from: FloatArray  # °
     humidities: FloatArray  # 1
     wet: FloatArray  # 1 on a day of rain
     reference_height: float  # m
     shelter: float  # 1, share of the open wind that reaches the rider
+
+
+class Clock(NamedTuple):
+    """Start, nights, stops and days. Times count from midnight of the first day, by a clock that is never set, in s."""
+
+    start_of_day: float  # s
+    reach_share: float  # 1, seconds spent reaching for things per second of moving
+    nights: Nights
+    stays: Stays
+    halts: Halts
+    doors: Doors
+    sky: Sky
 
 
 class Conditions(NamedTuple):

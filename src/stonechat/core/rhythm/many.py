@@ -3,10 +3,9 @@
 from typing import NamedTuple
 
 import numpy as np
-from numba import njit
 
 from stonechat.core.numerics.arrays import FloatArray
-from stonechat.core.rhythm.inputs import Clock, Course, RiderNumbers
+from stonechat.core.rhythm.inputs import Clock, Course, RiderNumbers, with_power
 from stonechat.core.rhythm.ride import ride_course
 
 
@@ -50,7 +49,6 @@ def draw_luck(count: int, seed: int, *, power_band: float, temp_band: float = 3.
     )
 
 
-@njit(cache=True, nogil=True)
 def ride_many(
     course: Course, rider: RiderNumbers, clock: Clock, masses: FloatArray, drag_areas: FloatArray, luck: Luck
 ) -> tuple[FloatArray, FloatArray]:
@@ -78,24 +76,16 @@ def ride_many(
     arrivals : ndarray, shape (r, s)
         Arrival at each stop after the start. [s]
     """
-    races, stops = luck.power.size, clock.stop_segments.size
+    races, stops = luck.power.size, clock.stays.segments.size
     finishes, arrivals = np.zeros(races), np.zeros((races, stops))
     for r in range(races):
-        # a named tuple has no `_replace` in compiled code, so both are made anew
-        other = RiderNumbers(
-            rider.body_mass, rider.power * luck.power[r], rider.endurance, rider.fade_time, rider.recovery_time,
-            rider.night_dip, rider.pace_uphill, rider.pace_downhill, rider.pace_most, rider.drivetrain,
-            rider.gross_efficiency, rider.coasting, rider.altitude, rider.night_cap, rider.walk_factor,
-            rider.push_efficiency, rider.inertia, rider.momentum,
-        )  # fmt: skip
-        days = Clock(
-            clock.start_of_day, clock.night_from, clock.night_until, clock.night_for, clock.camp_time,
-            clock.reach_share, clock.stop_segments, clock.stop_dwells, clock.stop_rests, clock.halts, clock.door_index,
-            clock.door_opens, clock.door_shuts, clock.has_doors, clock.waits_most, clock.sunrises, clock.sunsets,
-            clock.temps_low + luck.warmth[r], clock.temps_high + luck.warmth[r], clock.wind_speeds * luck.wind[r],
-            clock.winds_from, clock.humidities, clock.wet, clock.reference_height, clock.shelter,
-        )  # fmt: skip
-        result = ride_course(course, other, days, masses, drag_areas)
+        other = with_power(rider, rider.legs.power * float(luck.power[r]))
+        sky = clock.sky._replace(
+            lows=clock.sky.lows + luck.warmth[r],
+            highs=clock.sky.highs + luck.warmth[r],
+            wind_speeds=clock.sky.wind_speeds * luck.wind[r],
+        )
+        result = ride_course(course, other, clock._replace(sky=sky), masses, drag_areas)
         finishes[r] = result.clocks[-1]
         arrivals[r, :] = result.arrivals
     return finishes, arrivals

@@ -5,6 +5,7 @@ The same source runs uncompiled for comparison.
 """
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 from numba import njit
@@ -12,8 +13,7 @@ from numba import njit
 from stonechat.core.line.weather import hourly_temperature, temperature_at_height, wind_along_and_across
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.physics.air import air_density, standard_pressure
-from stonechat.core.physics.momentum import Push
-from stonechat.core.physics.power_balance import resisting_force
+from stonechat.core.physics.power_balance import Push, resisting_force
 from stonechat.core.rhythm.inputs import Clock, Conditions, Course, RideResult, RiderNumbers
 from stonechat.core.rhythm.segment import STOP_COST, Ground, Passage, pass_segment
 
@@ -90,30 +90,30 @@ def _power_now(
 ) -> tuple[float, float]:
     """Return the power at the pedals here and now, and what is held on the flat. [W, W]"""
     from_four = (time_of_day / 3600.0 - 4.0 + 12.0) % 24.0 - 12.0
-    dip = 1.0 - rider.night_dip * max(0.0, math.cos(math.pi * from_four / 12.0))
-    fresh = rider.power * (1.0 - rider.coasting) * (1.0 - (1.0 - rider.endurance) * fatigue)
-    base = fresh * dip * _altitude_share(height, rider.altitude)
-    pace = rider.pace_uphill if grade >= 0.0 else rider.pace_downhill
-    return base * min(max(1.0 + pace * grade, 0.0), rider.pace_most), base
+    dip = 1.0 - rider.legs.night_dip * max(0.0, math.cos(math.pi * from_four / 12.0))
+    fresh = rider.legs.power * (1.0 - rider.pace.coasting) * (1.0 - (1.0 - rider.legs.endurance) * fatigue)
+    base = fresh * dip * _altitude_share(height, rider.legs.altitude)
+    pace = rider.pace.uphill if grade >= 0.0 else rider.pace.downhill
+    return base * min(max(1.0 + pace * grade, 0.0), rider.pace.most), base
 
 
 @njit(cache=True)
 def _door_wait(clock: Clock, stop: int, local: float) -> float:
     """Return how long until a stop opens: 0 where it is open, infinity where it does not any more. [s]"""
-    if not clock.has_doors[stop]:
+    if not clock.doors.known[stop]:
         return 0.0
-    for door in range(clock.door_index[stop], clock.door_index[stop + 1]):
-        if local < clock.door_shuts[door]:
-            return max(0.0, float(clock.door_opens[door]) - local)
+    for door in range(clock.doors.first[stop], clock.doors.first[stop + 1]):
+        if local < clock.doors.shuts[door]:
+            return max(0.0, float(clock.doors.opens[door]) - local)
     return math.inf
 
 
 @njit(cache=True)
 def _night_rest(clock: Clock, night: int, local: float) -> float:
     """Return how long the rider rests now for a night that has come. [s]"""
-    if clock.night_for[night] > 0.0:
-        return float(clock.night_for[night])
-    return max(0.0, float(clock.night_until[night]) - local)
+    if clock.nights.lasting[night] > 0.0:
+        return float(clock.nights.lasting[night])
+    return max(0.0, float(clock.nights.until[night]) - local)
 
 
 @njit(cache=True)
@@ -160,12 +160,12 @@ def _until_left(clock: Clock, k: int, local: float) -> float:
 @njit(cache=True)
 def _to_next_room(clock: Clock, k: int) -> tuple[float, bool]:
     """Return how long it takes from a stop to the next room, else to the finish, and whether it is the finish. [s]"""
-    halts, segments = clock.halts, clock.stop_segments
+    halts, segments = clock.halts, clock.stays.segments
     stays = 0.0
     for other in range(k + 1, segments.size):
         if halts.is_room[other]:
             return halts.expected[segments[other]] - halts.expected[segments[k]] + stays, False
-        stays += clock.stop_dwells[other]
+        stays += clock.stays.dwells[other]
     return halts.expected[halts.expected.size - 1] - halts.expected[segments[k]] + stays, True
 
 
@@ -198,34 +198,52 @@ def _room_rest(clock: Clock, k: int, local: float) -> float:
 def _has_door_ahead(clock: Clock, k: int, i: int) -> bool:
     """Tell whether a place chosen to sleep at is so near that no night is spent short of it."""
     halts = clock.halts
-    for other in range(k, clock.stop_segments.size):
-        if clock.stop_rests[other] > 0.0:
-            return bool(halts.expected[clock.stop_segments[other]] - halts.expected[i] <= NEAR_DOOR)
+    for other in range(k, clock.stays.segments.size):
+        if clock.stays.rests[other] > 0.0:
+            return bool(halts.expected[clock.stays.segments[other]] - halts.expected[i] <= NEAR_DOOR)
     return False
 
 
-@njit(cache=True)
-def _rested(clock: Clock, rider: RiderNumbers, fatigue: float, rest: float) -> float:
-    """Return the fatigue after a rest, its camp work not slept. [1]"""
-    return fatigue * math.exp(-max(0.0, rest - clock.camp_time) / rider.recovery_time)
+class Moment(NamedTuple):
+    """How it stands with a rider at a moment."""
+
+    now: float  # s since the start
+    fatigue: float  # 1
+    awake: float  # s
 
 
 @njit(cache=True)
-def _pass_stop(
-    clock: Clock, rider: RiderNumbers, k: int, i: int, now: float, fatigue: float, awake: float, out: RideResult
-) -> tuple[float, float, float]:
-    """Wait for the door, stay, and rest where the rider chose to; return now, fatigue and hours awake. [s, 1, s]"""
-    out.arrivals[k] = now
-    wait = _door_wait(clock, k, clock.start_of_day + now)
-    if wait <= clock.waits_most[k]:
+def _rested(clock: Clock, rider: RiderNumbers, at: Moment, rest: float) -> Moment:
+    """Return how it stands after a rest, its camp work not slept."""
+    slept = max(0.0, rest - clock.nights.camp_time)
+    return Moment(at.now + rest, at.fatigue * math.exp(-slept / rider.legs.recovery_time), 0.0)
+
+
+@njit(cache=True)
+def _ridden(rider: RiderNumbers, at: Moment, time: float, reach: float) -> Moment:
+    """Return how it stands after so long of riding, and of reaching for things."""
+    fatigue = 1.0 - (1.0 - at.fatigue) * math.exp(-time / rider.legs.fade_time)
+    return Moment(at.now + time * reach, fatigue, at.awake + time * reach)
+
+
+@njit(cache=True)
+def _idled(rider: RiderNumbers, at: Moment, time: float) -> Moment:
+    """Return how it stands after a while awake without riding."""
+    fatigue = at.fatigue * math.exp(-time / (3.0 * rider.legs.recovery_time))
+    return Moment(at.now + time, fatigue, at.awake + time)
+
+
+@njit(cache=True)
+def _pass_stop(clock: Clock, rider: RiderNumbers, k: int, i: int, at: Moment, out: RideResult) -> Moment:
+    """Wait for the door, stay, and rest where the rider chose to."""
+    out.arrivals[k] = at.now
+    wait = _door_wait(clock, k, clock.start_of_day + at.now)
+    if wait <= clock.doors.waits_most[k]:
         out.waits[k] = wait
-    stay = out.waits[k] + clock.stop_dwells[k] + (0.0 if rider.momentum else STOP_COST)
-    now += stay
-    awake += stay
-    fatigue *= math.exp(-stay / (3.0 * rider.recovery_time))
+    at = _idled(rider, at, out.waits[k] + clock.stays.dwells[k] + (0.0 if rider.momentum else STOP_COST))
     out.conditions.from_rest[i] = True
-    rest = clock.stop_rests[k]
-    local = clock.start_of_day + now
+    rest = clock.stays.rests[k]
+    local = clock.start_of_day + at.now
     if rest <= 0.0 and clock.halts.is_room[k]:
         rest = _room_rest(clock, k, local)
     else:
@@ -233,68 +251,42 @@ def _pass_stop(
         if rest > 0.0 or (clock.halts.can_sleep[k] and still >= LONG_STAY):
             rest += still
         else:
-            now, awake = now + still, awake + still
-            fatigue *= math.exp(-still / (3.0 * rider.recovery_time))
+            at = _idled(rider, at, still)
     if rest > 0.0:
         out.stop_rests[k] = rest
         out.rests[i] += rest
-        now, fatigue, awake = now + rest, _rested(clock, rider, fatigue, rest), 0.0
-    out.departures[k] = now
-    return now, fatigue, awake
+        at = _rested(clock, rider, at, rest)
+    out.departures[k] = at.now
+    return at
 
 
 @njit(cache=True)
-def _pass_night(
-    clock: Clock,
-    rider: RiderNumbers,
-    night: int,
-    k: int,
-    i: int,
-    now: float,
-    fatigue: float,
-    awake: float,
-    out: RideResult,
-) -> tuple[float, float, float]:
-    """Rest for a night that has come; return now, fatigue and time awake. [s, 1, s]"""
-    rest = _night_rest(clock, night, clock.start_of_day + now)
+def _rest_here(clock: Clock, rider: RiderNumbers, k: int, i: int, rest: float, at: Moment, out: RideResult) -> Moment:
+    """Rest before a segment."""
     if rest <= 0.0:
-        return now, fatigue, awake
-    return _rest_here(clock, rider, k, i, rest, now, fatigue, out)
-
-
-@njit(cache=True)
-def _rest_here(
-    clock: Clock, rider: RiderNumbers, k: int, i: int, rest: float, now: float, fatigue: float, out: RideResult
-) -> tuple[float, float, float]:
-    """Rest before a segment; return now, fatigue and time awake. [s, 1, s]"""
+        return at
     out.rests[i] += rest
     out.conditions.from_rest[i] = True
-    now += rest
-    if k > 0 and clock.stop_segments[k - 1] == i:  # the night falls at the stop itself
-        out.departures[k - 1] = now
+    at = _rested(clock, rider, at, rest)
+    if k > 0 and clock.stays.segments[k - 1] == i:  # the night falls at the stop itself
+        out.departures[k - 1] = at.now
         out.stop_rests[k - 1] += rest
-    return now, _rested(clock, rider, fatigue, rest), 0.0
+    return at
 
 
 @njit(cache=True)
-def _rest_by_distance(
-    clock: Clock, rider: RiderNumbers, k: int, i: int, now: float, fatigue: float, awake: float, out: RideResult
-) -> tuple[float, float, float]:
-    """Rest because the day's distance is done; return now, fatigue and time awake. [s, 1, s]"""
-    halts, local = clock.halts, clock.start_of_day + now
+def _rest_by_distance(clock: Clock, local: float) -> float:
+    """Return how long the rider rests because the day's distance is done. [s]"""
+    halts = clock.halts
     moment = _first_after(halts.rise_times, 0, halts.rise_times.size, local + halts.quota_sleep)
-    if moment == math.inf:
-        return now, fatigue, awake
-    return _rest_here(clock, rider, k, i, moment - local, now, fatigue, out)
+    return 0.0 if moment == math.inf else moment - local
 
 
 @njit(cache=True)
 def _power_used(power: float, cap: float, passage: Passage, push: Push, rider: RiderNumbers) -> float:
     """Return what is pedalled over a segment: nothing on foot, no more than it takes where the cap holds. [W]"""
     if passage.leaving >= cap:
-        need = resisting_force(
-            cap, push.mass, push.grade, push.rolling, push.drag_area, push.density, push.headwind, push.crosswind
-        )
+        need = resisting_force(cap, push)
         power = min(power, max(0.0, need * cap / rider.drivetrain))
     return power * (1.0 - passage.on_foot)
 
@@ -338,71 +330,73 @@ def ride_course(
     --------
     >>> one, none, days = np.ones(10), np.zeros(0), np.ones(3)
     >>> course = Course(100 * one, 0 * one, 0 * one, 0.01 * one, one, 15 * one, 0.2 * one, one, 0 * one)
-    >>> rider = RiderNumbers(70.0, 150.0, 1.0, 1e5, 1e5, 0.0, 1.5, 5.0, 1.15, 0.96, 0.22, momentum=False)
-    >>> from stonechat.core.rhythm.inputs import Halts
+    >>> from stonechat.core.rhythm.inputs import Doors, Halts, Legs, Nights, Sky, Stays
+    >>> rider = RiderNumbers(70.0, Legs(150.0), momentum=False)
     >>> first, no = np.zeros(1, dtype=np.int64), none.astype(np.bool_)
     >>> halts = Halts(first, none, no, no, none, np.zeros(11), 0.0, 0.0, none)
-    >>> clock = Clock(3.6e4, none, none, none, 0.0, 0.0, none.astype(np.int64), none, none, halts,
-    ...               first, none, none, no, none, np.full((3, 1), 2e4),
-    ...               np.full((3, 1), 7e4), 15 * days, 15 * days, 0 * days, 0 * days, 0 * days, 0 * days, 0.0, 1.0)
+    >>> mild, still = 15 * days, 0 * days
+    >>> sky = Sky(np.full((3, 1), 2e4), np.full((3, 1), 7e4), mild, mild, still, still, still, still, 0.0, 1.0)
+    >>> stays, doors = Stays(none.astype(np.int64), none, none), Doors(first, none, none, no, none)
+    >>> clock = Clock(3.6e4, 0.0, Nights(none, none, none, 0.0), stays, halts, doors, sky)
     >>> round(ride_course(course, rider, clock, 95 * one, 0.36 * one).times.sum().item(), 1)
     141.9
     """
-    n, stops, nights = course.lengths.size, clock.stop_segments.size, clock.night_from.size
+    n, stops, nights = course.lengths.size, clock.stays.segments.size, clock.nights.begin.size
     out = _empty_result(n, stops)
-    held, rises, sets = out.conditions, clock.sunrises, clock.sunsets
-    lows, highs, start = clock.temps_low, clock.temps_high, clock.start_of_day
-    now, fatigue, awake, speed, share, k, night = 0.0, 0.0, 0.0, 5.0, 0.0, 0, 0
-    along_way, rested_at = 0.0, 0.0
+    # arrays are dear to hand to a function, and to take out of a part of the clock: each is counted. So the loop reads
+    # them, and helpers take figures
+    held, sky, begins, segments = out.conditions, clock.sky, clock.nights.begin, clock.stays.segments
+    rises, sets, lows, highs, winds, winds_from = (
+        sky.sunrises, sky.sunsets, sky.lows, sky.highs, sky.wind_speeds, sky.winds_from,
+    )  # fmt: skip
+    humidities, wets, reference, shelter = sky.humidities, sky.wet, sky.reference_height, sky.shelter
+    quota, reach, start = clock.halts.quota, 1.0 + clock.reach_share, clock.start_of_day
+    at, speed, share, k, night, along_way, rested_at = Moment(0.0, 0.0, 0.0), 5.0, 0.0, 0, 0, 0.0, 0.0
     for i in range(n):
-        while k < stops and clock.stop_segments[k] <= i:
-            now, fatigue, awake = _pass_stop(clock, rider, k, i, now, fatigue, awake, out)
+        while k < stops and segments[k] <= i:
+            at = _pass_stop(clock, rider, k, i, at, out)
             slept = out.stop_rests[k] > 0.0
-            while slept and night < nights and clock.night_from[night] <= start + now:
+            while slept and night < nights and begins[night] <= start + at.now:
                 night += 1  # it was slept here
             k += 1
-        if night < nights and start + now >= clock.night_from[night]:
+        if night < nights and start + at.now >= begins[night]:
             if not _has_door_ahead(clock, k, i):
-                now, fatigue, awake = _pass_night(clock, rider, night, k, i, now, fatigue, awake, out)
+                at = _rest_here(clock, rider, k, i, _night_rest(clock, night, start + at.now), at, out)
             night += 1
-        if clock.halts.quota > 0.0 and along_way - rested_at >= clock.halts.quota:
-            now, fatigue, awake = _rest_by_distance(clock, rider, k, i, now, fatigue, awake, out)
+        if quota > 0.0 and along_way - rested_at >= quota:
+            at = _rest_here(clock, rider, k, i, _rest_by_distance(clock, start + at.now), at, out)
         if out.rests[i] > 0.0:
             rested_at = along_way
         along_way += course.lengths[i]
-        out.clocks[i] = now
-        # what holds here and now; figures, not arrays, go to the helpers
-        local, along, grade, height = start + now, (i + 0.5) / n, course.grades[i], course.heights[i]
-        time_of_day, day = local % _DAY, int(local // _DAY)
+        out.clocks[i] = at.now
+        local, along, grade, height = start + at.now, (i + 0.5) / n, course.grades[i], course.heights[i]
+        day = int(local // _DAY)
         today = min(day, lows.size - 1)
-        temp = temperature_at(rises, sets, lows, highs, local, along)
-        temp = temperature_at_height(temp, height, clock.reference_height)
-        light = _sun(rises, day, along) <= time_of_day < _sun(sets, day, along)
-        density = air_density(standard_pressure(height), temp, clock.humidities[today])
-        rolling = _rolling_now(course.rolling[i], course.loose[i], clock.wet[today], temp)
-        cap = course.caps[i] * (1.0 - (1.0 - WET_CAP) * clock.wet[today]) * (1.0 if light else rider.night_cap)
-        head, cross = wind_along_and_across(
-            clock.shelter * clock.wind_speeds[today], clock.winds_from[today], course.headings[i]
-        )
-        power, base = _power_now(rider, fatigue, time_of_day, grade, height)
-        wheel, on_foot = power * rider.drivetrain, WALKING_EFFORT * base / rider.gross_efficiency
+        temp = temperature_at_height(temperature_at(rises, sets, lows, highs, local, along), height, reference)
+        light = _sun(rises, day, along) <= local % _DAY < _sun(sets, day, along)
+        density = air_density(standard_pressure(height), temp, humidities[today])
+        rolling = _rolling_now(course.rolling[i], course.loose[i], wets[today], temp)
+        cap = course.caps[i] * (1.0 - (1.0 - WET_CAP) * wets[today]) * (1.0 if light else rider.night_cap)
+        head, cross = wind_along_and_across(shelter * winds[today], winds_from[today], course.headings[i])
+        power, base = _power_now(rider, at.fatigue, local % _DAY, grade, height)
+        wheel, on_foot = power * rider.drivetrain, WALKING_EFFORT * base / rider.on_foot.gross_efficiency
         ground = Ground(
             course.lengths[i], course.grades_most[i], course.speeds_least[i], cap, on_foot, held.from_rest[i]
         )
-        push = Push(wheel, masses[i], rider.inertia, grade, rolling, drag_areas[i], density, head, cross)
+        push = Push(
+            wheel_power=wheel, mass=masses[i], inertia=rider.inertia, grade=grade, rolling=rolling,
+            drag_area=drag_areas[i], density=density, headwind=head, crosswind=cross,
+        )  # fmt: skip
         passage = pass_segment(ground, rider, push, speed, share)
-        time, speed, share = passage.time, passage.speed, passage.on_foot
+        speed, share = passage.speed, passage.on_foot
         held.wheel_power[i], held.walk_power[i], held.rolling[i], held.density[i] = wheel, on_foot, rolling, density
         held.caps[i], held.headwinds[i], held.crosswinds[i] = cap, head, cross
-        out.times[i], out.temps[i], out.dark[i] = time, temp, not light
-        out.walked[i] = share
+        out.times[i], out.temps[i], out.dark[i], out.walked[i] = passage.time, temp, not light, share
         out.powers[i] = _power_used(power, cap, passage, push, rider)
-        now += time * (1.0 + clock.reach_share)
-        awake += time * (1.0 + clock.reach_share)
-        out.awake[i] = awake
-        fatigue = 1.0 - (1.0 - fatigue) * math.exp(-time / rider.fade_time)
-    out.clocks[n] = now
+        at = _ridden(rider, at, passage.time, reach)
+        out.awake[i] = at.awake
+    out.clocks[n] = at.now
     for later in range(k, stops):
-        out.arrivals[later] = now
-        out.departures[later] = now
+        out.arrivals[later] = at.now
+        out.departures[later] = at.now
     return out

@@ -9,8 +9,8 @@ from typing import NamedTuple
 
 from numba import njit
 
-from stonechat.core.physics.momentum import Push, roll_on
-from stonechat.core.physics.power_balance import steady_speed, walking_speed
+from stonechat.core.physics.momentum import roll_on
+from stonechat.core.physics.power_balance import Push, steady_speed, walking_speed
 from stonechat.core.rhythm.inputs import RiderNumbers
 
 STARTING_SPEED = 1.5  # m/s, rolling off from a standstill or after walking (estimate)
@@ -82,7 +82,8 @@ def pass_segment(ground: Ground, rider: RiderNumbers, push: Push, entered: float
 
     Examples
     --------
-    >>> rider = RiderNumbers(70.0, 150.0, 1.0, 1e5, 1e5, 0.0, 1.5, 5.0, 1.15, 0.96, 0.22)
+    >>> from stonechat.core.rhythm.inputs import Legs
+    >>> rider = RiderNumbers(70.0, Legs(150.0))
     >>> flat = Push(144.0, 95.0, 1.5, 0.0, 0.01, 0.36, 1.2, 0.0, 0.0)
     >>> passage = pass_segment(Ground(100.0, 0.2, 1.0, 15.0, 600.0, False), rider, flat, 7.0872, 0.0)
     >>> round(passage.time, 2), passage.on_foot
@@ -95,24 +96,14 @@ def pass_segment(ground: Ground, rider: RiderNumbers, push: Push, entered: float
         push.mass - rider.body_mass,
         push.grade,
         push.rolling,
-        rider.walk_factor,
-        rider.push_efficiency,
+        rider.on_foot.walk_factor,
+        rider.on_foot.push_efficiency,
     )
     walking = length / foot
     entered = STARTING_SPEED if ground.from_rest else max(entered, STARTING_SPEED)
     steady = 0.0
     if push.grade <= ground.grade_most:
-        steady = steady_speed(
-            push.wheel_power,
-            push.mass,
-            push.grade,
-            push.rolling,
-            push.drag_area,
-            push.density,
-            push.headwind,
-            push.crosswind,
-            entered,
-        )
+        steady = steady_speed(push, entered)
     if steady <= 0.0:
         return Passage(walking + CHANGE_COST * (1.0 - before), foot, 1.0, entered, 0.0, 0.0, foot, walking)
     if rider.momentum:

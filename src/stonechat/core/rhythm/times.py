@@ -7,8 +7,8 @@ import numpy as np
 from numba import njit
 
 from stonechat.core.numerics.arrays import FloatArray
-from stonechat.core.physics.momentum import MASS, ROLLING, Push, roll_on_with_slopes, steady_slopes
-from stonechat.core.physics.power_balance import WALK_SPEED_LEAST, hiking_speed, pushing_force, walking_cost
+from stonechat.core.physics.momentum import MASS, ROLLING, roll_on_with_slopes, steady_slopes
+from stonechat.core.physics.power_balance import WALK_SPEED_LEAST, Push, hiking_speed, pushing_force, walking_cost
 from stonechat.core.rhythm.inputs import Conditions, Course, RiderNumbers
 from stonechat.core.rhythm.segment import BLUR, CHANGE_COST, STARTING_SPEED, Ground, Passage, pass_segment
 
@@ -19,23 +19,23 @@ def _here(
 ) -> tuple[Ground, Push]:
     """Return what a segment is like, and what moves, drives and resists on it."""
     ground = Ground(
-        course.lengths[i],
-        course.grades_most[i],
-        course.speeds_least[i],
-        conditions.caps[i],
-        conditions.walk_power[i],
-        conditions.from_rest[i],
+        length=course.lengths[i],
+        grade_most=course.grades_most[i],
+        speed_least=course.speeds_least[i],
+        cap=conditions.caps[i],
+        walk_power=conditions.walk_power[i],
+        from_rest=conditions.from_rest[i],
     )
     push = Push(
-        conditions.wheel_power[i],
-        mass,
-        inertia,
-        course.grades[i],
-        conditions.rolling[i],
-        drag_area,
-        conditions.density[i],
-        conditions.headwinds[i],
-        conditions.crosswinds[i],
+        wheel_power=conditions.wheel_power[i],
+        mass=mass,
+        inertia=inertia,
+        grade=course.grades[i],
+        rolling=conditions.rolling[i],
+        drag_area=drag_area,
+        density=conditions.density[i],
+        headwind=conditions.headwinds[i],
+        crosswind=conditions.crosswinds[i],
     )
     return ground, push
 
@@ -71,7 +71,8 @@ def segment_times(
     >>> one, still = np.ones(2), np.zeros(2, dtype=np.bool_)
     >>> course = Course(100 * one, 0 * one, 0 * one, 0.01 * one, one, 15 * one, 0.2 * one, one, 0 * one)
     >>> held = Conditions(144 * one, 600 * one, 0.01 * one, 1.2 * one, 15 * one, 0 * one, 0 * one, still)
-    >>> rider = RiderNumbers(70.0, 150.0, 1.0, 1e5, 1e5, 0.0, 1.5, 5.0, 1.15, 0.96, 0.22, momentum=False)
+    >>> from stonechat.core.rhythm.inputs import Legs
+    >>> rider = RiderNumbers(70.0, Legs(150.0), momentum=False)
     >>> segment_times(course, held, rider, 95 * one, 0.36 * one)[0].round(3)
     array([14.11, 14.11])
     """
@@ -123,7 +124,8 @@ def time_gradients(
     >>> one, still = np.ones(1), np.zeros(1, dtype=np.bool_)
     >>> course = Course(100 * one, 0.08 * one, 0 * one, 0.01 * one, one, 15 * one, 0.2 * one, one, 0 * one)
     >>> held = Conditions(200 * one, 600 * one, 0.01 * one, 1.2 * one, 15 * one, 0 * one, 0 * one, still)
-    >>> rider = RiderNumbers(70.0, 150.0, 1.0, 1e5, 1e5, 0.0, 1.5, 5.0, 1.15, 0.96, 0.22, momentum=False)
+    >>> from stonechat.core.rhythm.inputs import Legs
+    >>> rider = RiderNumbers(70.0, Legs(150.0), momentum=False)
     >>> time, slopes = time_gradients(course, held, rider, 95 * one, 0.0 * one)
     >>> bool(abs(slopes[0, 0] - time[0] / 95.0) < 0.005 * slopes[0, 0])
     True
@@ -203,8 +205,8 @@ def _pushing_slopes(ground: Ground, rider: RiderNumbers, push: Push) -> tuple[fl
     if force <= 0.0:
         return 0.0, 0.0
     power = ground.walk_power
-    cost = walking_cost(push.grade) * rider.body_mass + force / rider.push_efficiency
-    if power / cost >= rider.walk_factor * hiking_speed(push.grade) or power / cost <= WALK_SPEED_LEAST:
+    cost = walking_cost(push.grade) * rider.body_mass + force / rider.on_foot.push_efficiency
+    if power / cost >= rider.on_foot.walk_factor * hiking_speed(push.grade) or power / cost <= WALK_SPEED_LEAST:
         return 0.0, 0.0
-    scale = ground.length * force / rider.push_efficiency / power
+    scale = ground.length * force / rider.on_foot.push_efficiency / power
     return scale / pushed, scale / (push.grade + push.rolling)

@@ -140,7 +140,7 @@ def time_distance(ridden: Ridden, rests: tuple[Rest, ...]) -> TimeDistance:
         bottom=HEIGHT - BOTTOM,
         nights=_nights(ridden, axes),
         ticks=_ticks(ridden, axes),
-        doors=tuple(_door(ridden, k, axes) for k in drawn if ridden.timetable.clock.has_doors[k]),
+        doors=tuple(_door(ridden, k, axes) for k in drawn if ridden.timetable.clock.doors.known[k]),
         line=_path(_points(ridden.way.profile.distances, ridden.ride.clocks, axes)),
         fan=_path([*there, *back]) + "Z",
         marks=tuple(marks[k] for k in drawn) + marks[len(ridden.way.stops) :],
@@ -148,7 +148,7 @@ def time_distance(ridden: Ridden, rests: tuple[Rest, ...]) -> TimeDistance:
         stays=tuple(_stay(ridden, k, axes) for k in drawn),
         cut_offs=_cut_offs(ridden, axes),
         seconds_per_unit=axes.last / (WIDTH - LEFT - RIGHT),
-        camp=ridden.timetable.clock.camp_time,
+        camp=ridden.timetable.clock.nights.camp_time,
         words=f"From {ridden.way.start:%A} {time_of_day(ridden.way.start)} to "
         f"{last.arrives:%A} {time_of_day(last.arrives)} over {axes.length / 1000:.0f} km; "
         f"{sum(1 for visit in ridden.timetable.visits if not visit.is_open)} stops are shut on arrival.",
@@ -169,7 +169,9 @@ def _path(points: list[tuple[float, float]]) -> str:
 
 def _nights(ridden: Ridden, axes: _Axes) -> tuple[Band, ...]:
     midnight = -ridden.timetable.clock.start_of_day
-    rises, sets = (table.mean(axis=1) for table in (ridden.timetable.clock.sunrises, ridden.timetable.clock.sunsets))
+    rises, sets = (
+        table.mean(axis=1) for table in (ridden.timetable.clock.sky.sunrises, ridden.timetable.clock.sky.sunsets)
+    )
     bands = []
     for day in range(-1, int((axes.last - midnight) // DAY) + 1):
         here, after = min(max(day, 0), rises.size - 1), min(max(day + 1, 0), rises.size - 1)
@@ -193,7 +195,7 @@ def _rest(ridden: Ridden, rest: Rest, axes: _Axes) -> Block:
         ends=ends,
         key=str(rest.index),
         stop=rest.stop.id
-        if rest.stop and ridden.timetable.clock.stop_rests[_stop_number(ridden, rest.stop)] > 0.0
+        if rest.stop and ridden.timetable.clock.stays.rests[_stop_number(ridden, rest.stop)] > 0.0
         else "",
         label=f"{rest.length / 3600:.1f} h",
         words=f"Night {rest.index + 1}, {hours}, {place}",
@@ -259,9 +261,9 @@ def _ticks(ridden: Ridden, axes: _Axes) -> tuple[Tick, ...]:
 def _door(ridden: Ridden, k: int, axes: _Axes) -> Door:
     """Return when the door of a stop is open, as the ride met it."""
     clock, spans = ridden.timetable.clock, []
-    for door in range(int(clock.door_index[k]), int(clock.door_index[k + 1])):
-        x = axes.x(float(clock.door_opens[door]) - clock.start_of_day)
-        end = axes.x(float(clock.door_shuts[door]) - clock.start_of_day)
+    for door in range(int(clock.doors.first[k]), int(clock.doors.first[k + 1])):
+        x = axes.x(float(clock.doors.opens[door]) - clock.start_of_day)
+        end = axes.x(float(clock.doors.shuts[door]) - clock.start_of_day)
         if end > x:
             spans.append(Band(x=x, width=end - x))
     return Door(y=axes.y(ridden.way.stops[k].distance), spans=tuple(spans))

@@ -358,7 +358,7 @@ def air_view(desk: Desk, km: str, at: str) -> AirView:
     elapsed = elapsed_at(ridden, moment.replace(tzinfo=None))
     days = len(desk.opened.plan.line.weather.days)
     number = int((ridden.timetable.clock.start_of_day + elapsed) // DAY)
-    if not 0 <= number < ridden.timetable.clock.wet.size:
+    if not 0 <= number < ridden.timetable.clock.sky.wet.size:
         return AirView(
             words="", error=f"{moment:%d %B %Y} has no weather here; the race starts on {ridden.way.start:%d %B %Y}."
         )
