@@ -173,12 +173,12 @@ def many_races() -> None:
     line, hours, luck = course(), clock(), draw_luck(RACES, 1, power_band=0.05)
     masses, drags = np.full(SEGMENTS, 95.0), np.full(SEGMENTS, 0.40)
     few = type(luck)(*(values[:3] for values in luck))
-    ours, _ = ride_many(line, STEADY, hours, masses, drags, few)
+    ours, _ = ride_many(line, STEADY, hours, masses=masses, drag_areas=drags, luck=few)
     theirs = ride_across(line, STEADY, hours, masses, drags, few)
     assert np.abs(ours - theirs).max() < 0.01, (ours, theirs)
     took = least(
         {
-            "compiled, one thread": lambda: ride_many(line, STEADY, hours, masses, drags, luck),
+            "compiled, one thread": lambda: ride_many(line, STEADY, hours, masses=masses, drag_areas=drags, luck=luck),
             "NumPy across races": lambda: ride_across(line, STEADY, hours, masses, drags, luck),
         },
         rounds=2,
@@ -186,7 +186,9 @@ def many_races() -> None:
     print(f"{RACES:,} varied races by steady speed:")
     for what, seconds in took.items():
         print(f"  {what:22}{seconds:9.2f} s    {seconds / took['compiled, one thread']:7.1f} x compiled")
-    with_momentum = least({"x": lambda: ride_many(line, RIDER, hours, masses, drags, luck)}, rounds=1)["x"]
+    with_momentum = least(
+        {"x": lambda: ride_many(line, RIDER, hours, masses=masses, drag_areas=drags, luck=luck)}, rounds=1
+    )["x"]
     print(f"  compiled, with momentum{with_momentum:8.2f} s")
 
 

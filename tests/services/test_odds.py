@@ -21,7 +21,9 @@ def test_odds_are_what_counting_race_by_race_gives(opened: OpenPlan) -> None:
     setting = make_setting(opened.plan, opened.plan.variants[0], ridden.way.profile)
     masses, drags = masses_along(setting, ridden.settled.values())
     luck = draw_luck(RACES, SEED, power_band=POWER_BAND)
-    finishes, arrivals = ride_many(setting.course, setting.rider, ridden.timetable.clock, masses, drags, luck)
+    finishes, arrivals = ride_many(
+        setting.course, setting.rider, ridden.timetable.clock, masses=masses, drag_areas=drags, luck=luck
+    )
     assert odds.finishes == pytest.approx(np.quantile(finishes, [0.05, 0.5, 0.95]))
     limit = opened.plan.rules.time_limit
     assert limit and odds.in_time == pytest.approx((finishes <= limit).mean())

@@ -54,7 +54,9 @@ def odds_of(plan: Plan, variant_id: str, ridden: Ridden, races: int) -> Odds:
     setting = make_setting(plan, plan.variant(variant_id), ridden.way.profile)
     masses, drags = masses_along(setting, ridden.settled.values())
     luck = draw_luck(races, SEED, power_band=POWER_BAND)
-    finishes, arrivals = ride_many(setting.course, setting.rider, ridden.timetable.clock, masses, drags, luck)
+    finishes, arrivals = ride_many(
+        setting.course, setting.rider, ridden.timetable.clock, masses=masses, drag_areas=drags, luck=luck
+    )
     early, middle, late = np.quantile(finishes, [0.05, 0.5, 0.95]).tolist()
     stops = []
     for k, stop in enumerate(setting.stops):

@@ -12,7 +12,7 @@ def test_each_race_is_the_ride_with_its_own_luck() -> None:
     course, clock = rolling_course(900), clock_of(WINDOW, stops=((300, 600.0),), wind_speeds=np.full(30, 3.0))
     masses, drags = np.full(900, 95.0), np.full(900, 0.36)
     luck = draw_luck(6, 4, power_band=0.05)
-    finishes, arrivals = ride_many(course, TIRED, clock, masses, drags, luck)
+    finishes, arrivals = ride_many(course, TIRED, clock, masses=masses, drag_areas=drags, luck=luck)
     for r in range(6):
         sky = clock.sky
         days = changed(
@@ -32,5 +32,6 @@ def test_the_same_seed_draws_the_same_and_the_power_keeps_its_band() -> None:
 
 def test_without_luck_every_race_is_alike() -> None:
     course, one = rolling_course(300), np.ones(3)
-    finishes, _ = ride_many(course, TIRED, clock_of(), np.full(300, 95.0), np.full(300, 0.36), Luck(one, one, 0 * one))
+    masses, drags, luck = np.full(300, 95.0), np.full(300, 0.36), Luck(one, one, 0 * one)
+    finishes, _ = ride_many(course, TIRED, clock_of(), masses=masses, drag_areas=drags, luck=luck)
     assert finishes[0] == finishes[1] == finishes[2]

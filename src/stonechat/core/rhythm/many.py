@@ -50,7 +50,13 @@ def draw_luck(count: int, seed: int, *, power_band: float, temp_band: float = 3.
 
 
 def ride_many(
-    course: Course, rider: RiderNumbers, clock: Clock, masses: FloatArray, drag_areas: FloatArray, luck: Luck
+    course: Course,
+    rider: RiderNumbers,
+    clock: Clock,
+    *,
+    masses: FloatArray,
+    drag_areas: FloatArray,
+    luck: Luck,
 ) -> tuple[FloatArray, FloatArray]:
     """Ride many races, one after another in one thread.
 
