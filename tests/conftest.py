@@ -1,5 +1,7 @@
 """What all tests share: settings, a private database, the program over it, a demo plan evaluated once."""
 
+import shutil
+import tempfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
@@ -27,6 +29,17 @@ settings.register_profile(
     "ci", derandomize=True, deadline=None, max_examples=60, suppress_health_check=[HealthCheck.too_slow]
 )
 settings.load_profile("ci")
+
+
+@pytest.hookimpl(tryfirst=True)
+def pytest_configure(config: pytest.Config) -> None:
+    """Keep what these tests write apart from pytest's usual folder, which every new run shuts to other users again.
+
+    The database's server is another user where root runs the tests: the start of a second run would end it.
+    """
+    if not config.option.basetemp:
+        config.option.basetemp = str(Path(tempfile.mkdtemp(prefix="stonechat-tests-")) / "base")
+        config.add_cleanup(lambda: shutil.rmtree(Path(config.option.basetemp).parent, ignore_errors=True))
 
 
 @pytest.fixture(scope="session")

@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 from hypothesis import strategies as st
 
-from stonechat.core.kit.item import CATEGORIES, NEEDS, Item
+from stonechat.core.kit.item import CATEGORIES, NEEDS, Item, Pouch, Reaches
 from stonechat.core.load.problem import Choices, Loss, PackingProblem, Prices, Provisions, build_problem
 from stonechat.core.load.together.rule import Conditions
 from stonechat.core.rig.bike import Bike
@@ -40,7 +40,7 @@ def items(draw: st.DrawFn, key: str) -> Item:
         leaks=draw(st.sampled_from([False, False, True])),
         spoils=draw(st.booleans()),
         access=draw(st.sampled_from(sorted(ACCESS_RANK))),
-        reaches=draw(st.integers(0, 80)) / 10,
+        reaches=Reaches(per_day=draw(st.integers(0, 80)) / 10),
         need=draw(st.sampled_from(sorted(NEEDS))),
         weighed=draw(st.booleans()),
         note=draw(st.sampled_from(["", "=1+1", "red, small"])),
@@ -85,6 +85,9 @@ def packing_problems(draw: st.DrawFn, most: int = 5) -> PackingProblem:
 _ROLES = ("plug", "front_light", "spare_light", "power_store", "treat", "pay", "call", "power_plug")
 
 
+dry_bags = st.sampled_from([0.0, 0.001]).map(lambda room: Pouch(makes_dry=True, room=room))
+
+
 @st.composite
 def choosing_problems(draw: st.DrawFn) -> PackingProblem:
     """A problem small enough for brute force with carriers to mount, things to leave, dry bags and rules."""
@@ -94,8 +97,9 @@ def choosing_problems(draw: st.DrawFn) -> PackingProblem:
         roles = frozenset(draw(st.sets(st.sampled_from(_ROLES), max_size=2)))
         dry_bag = draw(st.sampled_from([False, False, False, True]))
         things.append(
-            replace(item, worn=False, roles=roles, fragile=draw(st.booleans()), holds=dry_bag, makes_dry=dry_bag,
-                    room=draw(st.sampled_from([0.0, 0.001])), group=draw(st.sampled_from(["", "", "set"])))
+            replace(item, worn=False, roles=roles, fragile=draw(st.booleans()),
+                    pouch=draw(dry_bags) if dry_bag else None,
+                    group=draw(st.sampled_from(["", "", "set"])))
         )  # fmt: skip
     off = frozenset(draw(st.sets(st.sampled_from(["seat", "wet"]))))
     carriers = tuple(
@@ -171,7 +175,8 @@ def full_problem(seed: int, count: int = 90) -> PackingProblem:
 
     def drawn(item: Item) -> Item:
         mass, volume, reach = random.uniform(0.8, 1.2, 3)
-        return replace(item, mass=item.mass * mass, volume=item.volume * volume, reaches=item.reaches * reach)
+        reaches = replace(item.reaches, per_day=item.reaches.per_day * reach)
+        return replace(item, mass=item.mass * mass, volume=item.volume * volume, reaches=reaches)
 
     chosen = sorted(random.choice(len(plan.items), size=min(count, len(plan.items)), replace=False))
     return build_problem(

@@ -5,7 +5,7 @@ from dataclasses import replace
 import pytest
 from hypothesis import given
 
-from stonechat.core.kit.item import Item
+from stonechat.core.kit.item import Item, Pouch, Record
 from stonechat.errors import UnreadableFile
 from stonechat.formats.kit_csv import read_kit_rows, write_kit_rows, write_kit_sheet
 from stonechat.formats.kit_table import KitTable, TableMapping, guess_mapping, read_kit
@@ -110,7 +110,12 @@ def test_rows_alike_are_added_up_and_others_of_the_same_name_stay() -> None:
 
 def test_what_is_left_out_is_usual_for_the_kind() -> None:
     (quilt,) = read("name,kind,g\nquilt,sleep,540\n").items
-    assert (quilt.access, quilt.reaches, quilt.keep_dry, quilt.volume) == ("camp", 1.0, True, pytest.approx(0.00324))
+    assert (quilt.access, quilt.reaches.per_day, quilt.keep_dry, quilt.volume) == (
+        "camp",
+        1.0,
+        True,
+        pytest.approx(0.00324),
+    )
     assert quilt.roles == {"sleep_warm"}
 
 
@@ -126,8 +131,9 @@ def test_a_table_without_names_or_masses_says_what_is_missing(text: str, sentenc
 @given(kits(6))
 def test_csv_and_xlsx_hold_the_whole_kit(kit: tuple[Item, ...]) -> None:
     rich = tuple(
-        replace(item, reaches_rain=2.0, roles=frozenset({"plug"}), tools=frozenset({"hex4"}), group="set", holds=n == 0,
-                container="" if n == 0 else kit[0].id, carried_before=3, used_before=1, fragile=True)
+        replace(item, reaches=replace(item.reaches, rain=2.0), roles=frozenset({"plug"}),
+                tools=frozenset({"hex4"}), group="set", pouch=Pouch() if n == 0 else None,
+                container="" if n == 0 else kit[0].id, record=Record(carried=3, used=1), fragile=True)
         for n, item in enumerate(kit)
     )  # fmt: skip
     unique = tuple(replace(item, name=f"{item.name} {n}"[:80]) for n, item in enumerate(rich))

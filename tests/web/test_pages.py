@@ -470,7 +470,7 @@ def test_rooms_of_three_hundred_stops_and_two_hundred_things_stay_light(
             for k in range(300)
         )
         items = tuple(
-            replace(kit[k % len(kit)], id=f"i{k}", name=f"{kit[k % len(kit)].name} {k}", container="", holds=False)
+            replace(kit[k % len(kit)], id=f"i{k}", name=f"{kit[k % len(kit)].name} {k}", container="", pouch=None)
             for k in range(200)
         )
         variants = tuple(

@@ -5,9 +5,9 @@ from collections.abc import Iterator
 from stonechat.core.kit.item import Item
 from stonechat.errors import UnreadableFile
 from stonechat.formats.csv_table import write_table
+from stonechat.formats.documents.kit import ItemDocument
 from stonechat.formats.kit_table import BY_KEY, FIELDS, IGNORED, guess_mapping, item_id, read_kit
 from stonechat.formats.table_file import read_grid, write_xlsx
-from stonechat.units import g_from_kg, l_from_m3, mm_from_m
 
 __all__ = ["COLUMNS", "item_id", "read_kit_rows", "write_kit_rows", "write_kit_sheet"]
 _FIRST = ("name", "category", "mass_g")
@@ -37,21 +37,19 @@ def read_kit_rows(data: bytes, *, taken: frozenset[str] = frozenset()) -> tuple[
 def _rows(items: tuple[Item, ...]) -> Iterator[tuple[object, ...]]:
     names = {item.id: item.name for item in items}
     for item in items:
-        values: dict[str, object] = {
-            "claimed_g": g_from_kg(item.claimed) or "",
-            "content_g": g_from_kg(item.content) or "",
-            "mass_g": g_from_kg(item.mass),
-            "left_pct": round(item.left * 100.0, 4) if item.content else "",
-            "volume_ml": round(l_from_m3(item.volume) * 1000.0, 6),
-            "room_ml": round(l_from_m3(item.room) * 1000.0, 6) or "",
-            "length_mm": mm_from_m(item.length) or "",
-            "width_mm": mm_from_m(item.width) or "",
-            "reaches_per_day": item.reaches,
-            "roles": "; ".join(sorted(item.roles)),
-            "tools": "; ".join(sorted(item.tools)),
+        told = ItemDocument.of(item).model_dump()
+        values = {
+            **{key: _or_empty(value) for key, value in told.items()},
+            "mass_g": told["mass_g"],
+            "reaches_per_day": told["reaches_per_day"],
+            "left_pct": round(told["left"] * 100.0, 4) if told["content_g"] else "",
+            "volume_ml": round(told["volume_l"] * 1000.0, 6),
+            "room_ml": round(told["room_l"] * 1000.0, 6) or "",
+            "roles": "; ".join(told["roles"]),
+            "tools": "; ".join(told["tools"]),
             "inside": names.get(item.container, ""),
         }
-        yield tuple(values[key] if key in values else _or_empty(getattr(item, key)) for key in COLUMNS)
+        yield tuple(values[key] for key in COLUMNS)
 
 
 def _or_empty(value: object) -> object:

@@ -5,17 +5,18 @@ from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from statistics import median
+from typing import Any
 
-from stonechat.core.kit.bolts import TOOLS, guess_tools
-from stonechat.core.kit.item import CATEGORIES, NEEDS, USUAL, Item
-from stonechat.core.kit.jobs import JOBS, guess_roles
+from stonechat.core.kit.bolts import TOOLS
+from stonechat.core.kit.item import CATEGORIES, NEEDS, Item
+from stonechat.core.kit.jobs import JOBS
 from stonechat.core.kit.ranges import doubt_of
 from stonechat.core.plan.limits import LIMITS
 from stonechat.core.rig.carrier import ACCESS_NAMES, ACCESS_RANK
 from stonechat.errors import InvalidInput, UnreadableFile
+from stonechat.formats.documents.kit import told_item
 from stonechat.formats.numbers import UNITS, parse_number, words_from_list
 from stonechat.formats.table_file import Grid
-from stonechat.units import kg_from_g, m3_from_l, m_from_mm
 
 _YES = frozenset({"yes", "y", "true", "1", "x", "✓"})
 _NO = frozenset({"", "no", "n", "false", "0", "-", "–"})
@@ -69,8 +70,8 @@ FIELDS: tuple[Field, ...] = (
     Field(key="need", title="need", words=r"^need$|priority|must", kind="list"),
     Field(key="worn", title="worn", words=r"^worn|wear", kind="flag"),
     Field(key="weighed", title="weighed", words=r"weighed|measured\?", kind="flag"),
-    Field(key="roles", title="jobs", words=r"^(roles|jobs|does)$", kind="list"),
-    Field(key="tools", title="turns", words=r"^(tools|turns)$", kind="list"),
+    Field(key="roles", title="jobs", words=r"^(roles|jobs|does)$", kind="words"),
+    Field(key="tools", title="turns", words=r"^(tools|turns)$", kind="words"),
     Field(key="group", title="set", words=r"^(group|set|bundle)$"),
     Field(key="inside", title="inside", words=r"^(inside|container|pouch)$"),
     Field(key="holds", title="holds others", words=r"^holds", kind="flag"),
@@ -293,63 +294,36 @@ def item_id(name: str, taken: set[str]) -> str:
 
 
 def _item(number: int, cells: Cells, ids: set[str]) -> Item:
+    """Return the thing of a row."""
     name = cells["name"][0][:80]
     if not name:
         raise UnreadableFile(f"Row {number}: the name is missing.", subject="name")
-    category = _listed(number, cells, "category", {**{k: k for k in CATEGORIES}, **_CATEGORY_WORDS}, "other")
-    usual_access, usual_reaches, usual_dry, usual_spoils = USUAL[category]
-    mass_g = _number(number, cells, "mass_g")
-    if mass_g is None:
-        raise UnreadableFile(
-            f"{_where(number, cells, 'mass_g')}: the mass of {name[:40]} is missing.", subject="mass_g"
-        )
-    worn = _flag(number, cells, "worn", default=False)
-    volume = _number(number, cells, "volume_ml")
-    litres = min(mass_g * CATEGORIES[category][1] / 1e3, 40.0) if volume is None else volume / 1e3
-    full = {**{key: key for key in JOBS}, **{job.name: key for key, job in JOBS.items()}}
-    sizes = {**{key: key for key in TOOLS}, **{title.lower(): key for key, title in TOOLS.items()}}
-    reaches = _number(number, cells, "reaches_per_day")
-    given_dry, given_spoils = _said(cells, "keep_dry"), _said(cells, "spoils")
-    left = _number(number, cells, "left_pct")
-    return Item(
-        id=item_id(name, ids),
-        name=name,
-        category=category,
-        mass=kg_from_g(mass_g),
-        claimed=kg_from_g(_number(number, cells, "claimed_g") or 0.0),
-        content=kg_from_g(min(_number(number, cells, "content_g") or 0.0, mass_g)),
-        left=1.0 if left is None else round(left / 100.0, 4),
-        volume=m3_from_l(round(litres, 6)),
-        room=m3_from_l((_number(number, cells, "room_ml") or 0.0) / 1e3),
-        length=m_from_mm(_number(number, cells, "length_mm") or 0.0),
-        width=m_from_mm(_number(number, cells, "width_mm") or 0.0),
-        quantity=int(_number(number, cells, "quantity") or 1),
-        keep_dry=_flag(number, cells, "keep_dry", default=False) if given_dry else usual_dry and not worn,
-        fragile=_flag(number, cells, "fragile", default=False),
-        leaks=_flag(number, cells, "leaks", default=False),
-        spoils=_flag(number, cells, "spoils", default=False) if given_spoils else usual_spoils and not worn,
-        access=_listed(number, cells, "access", _ACCESS_WORDS, usual_access),
-        reaches=usual_reaches if reaches is None else reaches,
-        reaches_rain=_number(number, cells, "reaches_rain") or 0.0,
-        reaches_cold=_number(number, cells, "reaches_cold") or 0.0,
-        reaches_night=_number(number, cells, "reaches_night") or 0.0,
-        reaches_puncture=_number(number, cells, "reaches_puncture") or 0.0,
-        need=_listed(number, cells, "need", {key: key for key in NEEDS}, "want"),
-        worn=worn,
-        weighed=_flag(number, cells, "weighed", default=False),
-        roles=_words(number, cells, "roles", full, guess_roles(name)),
-        tools=_words(number, cells, "tools", sizes, guess_tools(name)),
-        group=cells.get("group", ("",))[0][:60],
-        holds=_flag(number, cells, "holds", default=False),
-        makes_dry=_flag(number, cells, "makes_dry", default=False),
-        carried_before=int(_number(number, cells, "carried_before") or 0),
-        used_before=int(_number(number, cells, "used_before") or 0),
-        lost_before=int(_number(number, cells, "lost_before") or 0),
-        broken_before=int(_number(number, cells, "broken_before") or 0),
-        note=cells.get("note", ("",))[0][:200],
-    )
+    told = {key: _told(number, cells, BY_KEY[key]) for key in cells if key != "inside"}
+    if told["mass_g"] is None:
+        where = _where(number, cells, "mass_g")
+        raise UnreadableFile(f"{where}: the mass of {name[:40]} is missing.", subject="mass_g")
+    told["content_g"] = min(told.get("content_g") or 0.0, told["mass_g"])
+    return told_item({**told, "name": name}, item_id(name, ids)).core()
 
 
+def _told(number: int, cells: Cells, field: Field) -> Any:
+    """Return what a cell tells of a field, None where it tells nothing."""
+    match field.kind:
+        case "number":
+            return _number(number, cells, field.key)
+        case "whole":
+            value = _number(number, cells, field.key)
+            return None if value is None else int(value)
+        case "flag":
+            return _flag(number, cells, field.key)
+        case "words":
+            return sorted(_words(number, cells, field.key, _KNOWN[field.key]))
+        case "list":
+            return _listed(number, cells, field.key, _KNOWN[field.key])
+    return cells[field.key][0][: _LONGEST[field.key]]
+
+
+_LONGEST = {"name": 80, "group": 60, "note": 200}
 _ACCESS_WORDS = {**{key: key for key in ACCESS_RANK}, **{name: key for key, name in ACCESS_NAMES.items()}}
 _CATEGORY_WORDS = {
     **{name: key for key, (name, _) in CATEGORIES.items()},
@@ -358,6 +332,13 @@ _CATEGORY_WORDS = {
     "health": "hygiene", "medical": "hygiene", "wash": "hygiene", "documents": "papers", "misc": "other",
     "nutrition": "food", "kitchen": "other",
 }  # fmt: skip
+_KNOWN: Mapping[str, Mapping[str, str]] = {
+    "category": {**{key: key for key in CATEGORIES}, **_CATEGORY_WORDS},
+    "access": _ACCESS_WORDS,
+    "need": {key: key for key in NEEDS},
+    "roles": {**{key: key for key in JOBS}, **{job.name: key for key, job in JOBS.items()}},
+    "tools": {**{key: key for key in TOOLS}, **{title.lower(): key for key, title in TOOLS.items()}},
+}
 
 
 def _where(number: int, cells: Cells, key: str) -> str:
@@ -393,22 +374,16 @@ def _number(number: int, cells: Cells, key: str) -> float | None:
     return round(value, 6)
 
 
-def _said(cells: Cells, key: str) -> bool:
-    return key in cells
-
-
-def _flag(number: int, cells: Cells, key: str, *, default: bool) -> bool:
-    if key not in cells:
-        return default
+def _flag(number: int, cells: Cells, key: str) -> bool:
     text = cells[key][0].lower()
     if text in _YES or text in _NO:
         return text in _YES
     raise UnreadableFile(f"{_where(number, cells, key)}: write yes or no, not “{text[:20]}”.", subject=key)
 
 
-def _listed(number: int, cells: Cells, key: str, known: Mapping[str, str], default: str) -> str:
-    if key not in cells or not cells[key][0]:
-        return default
+def _listed(number: int, cells: Cells, key: str, known: Mapping[str, str]) -> str | None:
+    if not cells[key][0]:
+        return None
     text = cells[key][0].lower()
     if text in known:
         return known[text]
@@ -420,9 +395,7 @@ def _listed(number: int, cells: Cells, key: str, known: Mapping[str, str], defau
     )
 
 
-def _words(number: int, cells: Cells, key: str, known: Mapping[str, str], default: frozenset[str]) -> frozenset[str]:
-    if key not in cells:
-        return default
+def _words(number: int, cells: Cells, key: str, known: Mapping[str, str]) -> frozenset[str]:
     try:
         return words_from_list(cells[key][0], known, BY_KEY[key].title.rstrip("s"))
     except InvalidInput as exc:

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from stonechat.core.kit.item import Item
+from stonechat.core.kit.item import Item, Record
 from stonechat.core.kit.jobs import JOBS, JOBS_LIST, Asked, Demands, chance_of, cover, guess_roles
 
 
@@ -72,7 +72,7 @@ def test_the_chance_of_a_puncture_is_that_of_a_poisson_count() -> None:
 
 @given(st.floats(0.0, 1.0), st.integers(0, 30), st.integers(0, 30))
 def test_records_move_a_chance_between_the_estimate_and_the_share_used(chance: float, used: int, idle: int) -> None:
-    item = thing("it", carried_before=used + idle, used_before=used)
+    item = thing("it", record=Record(carried=used + idle, used=used))
     found = chance_of(item, Asked(chance, ""))
     share = used / (used + idle) if used + idle else chance
     assert min(chance, share) - 1e-9 <= found <= max(chance, share) + 1e-9

@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from stonechat.core.kit.item import Item
+from stonechat.core.kit.item import Item, Reaches
 from stonechat.core.ledger.ledger import MassCurve
 from stonechat.core.ledger.price import item_price
 from stonechat.core.load.problem import Prices, placement_minutes
@@ -28,7 +28,7 @@ def test_more_mass_never_costs_less(mass: float, more: float) -> None:
 
 
 def test_a_price_is_weight_and_placing() -> None:
-    thing = Item(id="t", name="thing", mass=0.125, volume=0.001, quantity=2, access="off", reaches=1.5)
+    thing = Item(id="t", name="thing", mass=0.125, volume=0.001, quantity=2, access="off", reaches=Reaches(per_day=1.5))
     price = item_price(item=thing, carrier=CARRIERS[2], prices=PRICES, mass_curve=CURVE)
     assert price.weight == pytest.approx(7.0)
     assert price.placing == pytest.approx(placement_minutes(thing, CARRIERS[2], PRICES))

@@ -75,7 +75,7 @@ def test_why_names_the_place_that_it_has_with_nothing_to_pay_at_the_optimum(
 ) -> None:
     problem = packing_problem(demo, demo.variants[0], demo_evaluation.ridden)
     places = solve_packing(problem, time_limit=20.0).places
-    item = max((i for i in problem.items if not i.worn), key=lambda i: i.reaches)
+    item = max((i for i in problem.items if not i.worn), key=lambda i: i.reaches.per_day)
     reasons = {entry.carrier_id: entry for entry in why_here(problem, places, item.id)}
     here = reasons[places[item.id]]
     assert here.change == 0.0 and here.repacked is not None and here.repacked < 0.01 * lower_bound(problem)

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from stonechat.core.kit.item import Item
+from stonechat.core.kit.item import Item, Reaches
 from stonechat.core.kit.reach import Often
 from stonechat.core.load.order import DIGGING, bag_order, lay_side
 from stonechat.core.rig.carrier import Carrier
@@ -24,7 +24,7 @@ def packed(draw: st.DrawFn) -> tuple[Item, ...]:
         job = draw(st.sampled_from(["", "", *JOBS]))
         things.append(
             Item(id=f"t{k}", name=f"thing {k}", mass=0.1, volume=draw(st.integers(0, 40)) / 1e4,
-                 reaches=draw(st.integers(0, 9)) / 2.0, access="camp" if job else "off",
+                 reaches=Reaches(per_day=draw(st.integers(0, 9)) / 2.0), access="camp" if job else "off",
                  roles=frozenset({job}) if job else frozenset())
         )  # fmt: skip
     return tuple(things)
@@ -34,7 +34,7 @@ def by_hand(order: tuple[Item, ...], days: float) -> float:
     """Minutes of digging, thing by thing."""
     above, seconds = 0.0, 0.0
     for item in order:
-        seconds += item.reaches * above * 1000.0 * DIGGING
+        seconds += item.reaches.per_day * above * 1000.0 * DIGGING
         above += item.volume
     return seconds / 60.0 * days
 
@@ -78,8 +78,8 @@ def test_a_roll_with_two_mouths_needs_no_more_digging_than_one(things: tuple[Ite
 
 
 def test_a_fragile_thing_goes_inside_a_soft_one_where_hard_ones_ride_and_small_ones_fill_gaps() -> None:
-    glasses = Item(id="g", name="glasses", mass=0.03, volume=0.0001, fragile=True, reaches=1.0)
-    jacket = Item(id="j", name="down jacket", category="clothes", mass=0.3, volume=0.0015, reaches=1.0)
+    glasses = Item(id="g", name="glasses", mass=0.03, volume=0.0001, fragile=True, reaches=Reaches(per_day=1.0))
+    jacket = Item(id="j", name="down jacket", category="clothes", mass=0.3, volume=0.0015, reaches=Reaches(per_day=1.0))
     pump = Item(id="p", name="pump", category="tools", mass=0.1, volume=0.0002)
     bolts = Item(id="b", name="bolts", category="tools", mass=0.02, volume=0.00001)
     said = bag_order(BAG, (glasses, jacket, pump, bolts), often=Often(), days=4.0).sentences

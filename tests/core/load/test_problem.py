@@ -5,7 +5,7 @@ from dataclasses import replace
 import pytest
 from hypothesis import given
 
-from stonechat.core.kit.item import Item
+from stonechat.core.kit.item import Item, Reaches
 from stonechat.core.load.balance import USUAL_BANDS
 from stonechat.core.load.greedy import pack_greedily
 from stonechat.core.load.judge import judge
@@ -70,7 +70,7 @@ def test_only_what_cannot_be_done_is_hard() -> None:
 def test_minutes_of_a_place_by_hand() -> None:
     # seat pack: roll of 12 s; off the bike: 0.7 x 35 + 6 + 12 + 5 = 47.5 s; twice a day over four days: 6.333 min.
     # wind: 0.12 m² a m³ x 0.0005 m³ = 0.6 cm²; at 10 min for 100 cm² 0.06 min
-    reached = replace(THING, reaches=2.0)
+    reached = replace(THING, reaches=Reaches(per_day=2.0))
     found = placement_minutes(reached, CARRIERS[2], Prices(per_kg=25.0, per_drag=10.0, days=4.0))
     assert found == pytest.approx(8 * 47.5 / 60 + 0.06)
 

@@ -146,11 +146,11 @@ def test_reaching_is_the_days_reaches_over_the_race(demo: Plan, demo_evaluation:
             if item.worn
             else once
             * (
-                item.reaches
-                + often.wet * item.reaches_rain
-                + often.cold * item.reaches_cold
-                + often.nights * item.reaches_night
-                + often.punctures * item.reaches_puncture
+                item.reaches.per_day
+                + often.wet * item.reaches.rain
+                + often.cold * item.reaches.cold
+                + often.nights * item.reaches.night
+                + often.punctures * item.reaches.puncture
             )
         )
     assert ridden.ledger.minutes("reach") == pytest.approx(a_day * ridden.ledger.finish / 86_400 / 60, rel=1e-3)

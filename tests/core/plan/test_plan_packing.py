@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import pytest
 
-from stonechat.core.kit.item import Item
+from stonechat.core.kit.item import Item, Pouch, Reaches
 from stonechat.core.load.judge import judge
 from stonechat.core.load.problem import LINER_TIME
 from stonechat.core.load.solve import solve_packing
@@ -51,8 +51,9 @@ def test_the_same_problem_gets_the_same_answer(demo: Plan) -> None:
 def test_an_empty_dry_bag_keeps_things_dry_in_an_open_carrier_and_is_opened_each_time(demo: Plan) -> None:
     cage = Carrier(id="cage", name="open cage", place="fork", side="left", capacity=0.004, load_limit=2.0, mass=0.1,
                    longest=0.4, dryness="open", access="off", open_time=2.0)  # fmt: skip
-    quilt = Item(id="q", name="quilt", category="sleep", mass=0.5, volume=0.003, keep_dry=True, reaches=2.0)
-    bag = Item(id="b", name="dry bag", mass=0.05, volume=0.0001, holds=True, makes_dry=True, reaches=0.0)
+    often = Reaches(per_day=2.0)
+    quilt = Item(id="q", name="quilt", category="sleep", mass=0.5, volume=0.003, keep_dry=True, reaches=often)
+    bag = Item(id="b", name="dry bag", mass=0.05, volume=0.0001, pouch=Pouch(makes_dry=True))
     variant = replace(demo.variants[0], carriers=(*demo.variants[0].carriers, cage))
     places = {"q": "cage", "b": "cage"}
     plan = replace(demo, items=(*demo.items, quilt, bag)).with_variant(with_places(variant, places))

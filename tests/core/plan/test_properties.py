@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from stonechat.core.kit.item import Item
+from stonechat.core.kit.item import Item, Reaches
 from stonechat.core.line.profile import Cleaning
 from stonechat.core.line.stops import Stop
 from stonechat.core.line.track import Track
@@ -126,7 +126,7 @@ def test_checks_speak_in_sentences_about_what_is_there(plan: Plan) -> None:
 
 
 def test_a_thing_that_moves_to_where_it_is_reached_faster_saves_its_reaches(demo: Plan) -> None:
-    thing = Item(id="map", name="map", mass=0.05, volume=0.0001, access="foot", reaches=10.0)
+    thing = Item(id="map", name="map", mass=0.05, volume=0.0001, access="foot", reaches=Reaches(per_day=10.0))
     plan = replace(demo, items=(*demo.items, thing))
     near, far = (
         evaluate(plan.with_variant(with_places(plan.variants[0], {"map": place})), "a").ridden

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import replace
 
-from stonechat.core.kit.item import Item
+from stonechat.core.kit.item import Item, Reaches
 from stonechat.core.rig.carrier import ACCESS_RANK, Carrier
 from stonechat.errors import InvalidInput
 
@@ -49,7 +49,8 @@ def resolved_places(items: tuple[Item, ...], places: Mapping[str, str]) -> dict[
 
     Examples
     --------
-    >>> pouch = Item(id="p", name="pouch", mass=0.02, volume=0.0, holds=True)
+    >>> from stonechat.core.kit.item import Pouch
+    >>> pouch = Item(id="p", name="pouch", mass=0.02, volume=0.0, pouch=Pouch())
     >>> brush = Item(id="b", name="brush", mass=0.02, volume=0.0, container="p")
     >>> resolved_places((pouch, brush), {"p": "seat", "b": "bar"})["b"]
     'seat'
@@ -82,8 +83,9 @@ def lined_things(items: tuple[Item, ...], places: Mapping[str, str], carriers: t
 
     Examples
     --------
+    >>> from stonechat.core.kit.item import Pouch
     >>> cage = Carrier(id="c", name="c", place="fork", capacity=0.003, load_limit=1, mass=0, longest=1, dryness="open")
-    >>> bag = Item(id="b", name="dry bag", mass=0.04, volume=0.0, holds=True, makes_dry=True)
+    >>> bag = Item(id="b", name="dry bag", mass=0.04, volume=0.0, pouch=Pouch(makes_dry=True))
     >>> quilt = Item(id="q", name="quilt", mass=0.5, volume=0.002, keep_dry=True)
     >>> lined_things((bag, quilt), {"b": "c", "q": "c"}, (cage,))
     frozenset({'q'})
@@ -117,7 +119,8 @@ def sheltered(items: tuple[Item, ...]) -> tuple[Item, ...]:
 
     Examples
     --------
-    >>> bag = Item(id="d", name="dry bag", mass=0.03, volume=0.0, holds=True, makes_dry=True)
+    >>> from stonechat.core.kit.item import Pouch
+    >>> bag = Item(id="d", name="dry bag", mass=0.03, volume=0.0, pouch=Pouch(makes_dry=True))
     >>> down = Item(id="q", name="quilt", mass=0.5, volume=0.004, keep_dry=True, container="d")
     >>> sheltered((bag, down))[1].keep_dry
     False
@@ -149,7 +152,8 @@ def units_to_pack(items: tuple[Item, ...]) -> tuple[Item, ...]:
 
     Examples
     --------
-    >>> pouch = Item(id="p", name="pouch", mass=0.02, volume=0.0001, holds=True)
+    >>> from stonechat.core.kit.item import Pouch
+    >>> pouch = Item(id="p", name="pouch", mass=0.02, volume=0.0001, pouch=Pouch())
     >>> brush = Item(id="b", name="brush", mass=0.03, volume=0.0002, container="p")
     >>> [(unit.id, round(unit.total_mass, 3)) for unit in units_to_pack((pouch, brush))]
     [('p', 0.05)]
@@ -195,7 +199,7 @@ def _with_contents(holder: Item, inside: list[Item]) -> Item:
     if not inside:
         return holder
     everything = [holder, *inside]
-    wanted = [item.access for item in everything if item.reaches > 0.0] or [holder.access]
+    wanted = [item.access for item in everything if item.reaches.per_day > 0.0] or [holder.access]
     return replace(
         holder,
         mass=sum(item.total_mass for item in everything),
@@ -210,11 +214,7 @@ def _with_contents(holder: Item, inside: list[Item]) -> Item:
         leaks=any(item.leaks for item in everything),
         spoils=any(item.spoils for item in everything),
         access=min(wanted, key=lambda access: ACCESS_RANK[access]),
-        reaches=sum(item.reaches for item in everything),
-        reaches_rain=sum(item.reaches_rain for item in everything),
-        reaches_cold=sum(item.reaches_cold for item in everything),
-        reaches_night=sum(item.reaches_night for item in everything),
-        reaches_puncture=sum(item.reaches_puncture for item in everything),
+        reaches=Reaches.sum(item.reaches for item in everything),
     )
 
 

@@ -1,6 +1,7 @@
 """Things of the kit."""
 
-from dataclasses import dataclass
+from collections.abc import Iterable
+from dataclasses import dataclass, fields
 
 NEEDS = {"must": "must", "want": "want", "maybe": "maybe"}
 CATEGORIES = {  # name, litres per kilogram where no volume is given (estimates)
@@ -30,6 +31,41 @@ CONDITIONS = {"rain": "wet day", "cold": "cold day", "night": "night", "puncture
 
 
 @dataclass(frozen=True, kw_only=True)
+class Reaches:
+    """How often a thing is reached for."""
+
+    per_day: float = 0.0  # 1 per day, whatever the day is like
+    rain: float = 0.0  # 1 more on a wet day
+    cold: float = 0.0  # 1 more on a cold day
+    night: float = 0.0  # 1 more for each night that is ridden into
+    puncture: float = 0.0  # 1 for each puncture
+
+    @staticmethod
+    def sum(parts: "Iterable[Reaches]") -> "Reaches":
+        """Add up, as of a pouch with what is in it."""
+        listed = list(parts)
+        return Reaches(**{part.name: sum(getattr(one, part.name) for one in listed) for part in fields(Reaches)})
+
+
+@dataclass(frozen=True, kw_only=True)
+class Pouch:
+    """What a pouch or dry bag is to what it holds."""
+
+    makes_dry: bool = False  # what it holds stays dry
+    room: float = 0.0  # m³ that it holds; 0: not known, as much as its carrier does
+
+
+@dataclass(frozen=True, kw_only=True)
+class Record:
+    """What became of a thing in past races."""
+
+    carried: int = 0  # races it was carried in
+    used: int = 0  # of them it was used in
+    lost: int = 0
+    broken: int = 0
+
+
+@dataclass(frozen=True, kw_only=True)
 class Item:
     """One thing, or several of a kind that stay together."""
 
@@ -49,11 +85,7 @@ class Item:
     leaks: bool = False  # oil, fuel, cream: not beside what it would spoil
     spoils: bool = False  # food, insulation: not beside what leaks
     access: str = "off"  # key of ACCESS_RANK
-    reaches: float = 0.0  # 1 per day, whatever the day is like
-    reaches_rain: float = 0.0  # 1 more on a wet day
-    reaches_cold: float = 0.0  # 1 more on a cold day
-    reaches_night: float = 0.0  # 1 more for each night that is ridden into
-    reaches_puncture: float = 0.0  # 1 for each puncture
+    reaches: Reaches = Reaches()
     need: str = "want"  # key of NEEDS
     worn: bool = False  # worn on the body, takes no room
     weighed: bool = False  # mass is measured, not claimed
@@ -61,14 +93,24 @@ class Item:
     tools: frozenset[str] = frozenset()  # sizes it turns, keys of TOOLS
     group: str = ""  # set that stays together: wash kit, puncture first answer
     container: str = ""  # id of the thing that holds it
-    holds: bool = False  # pouch or dry bag that holds other things
-    makes_dry: bool = False  # what it holds stays dry
-    room: float = 0.0  # m³ that it holds where it holds things; 0: not known, as much as its carrier does
-    carried_before: int = 0  # races it was carried in
-    used_before: int = 0  # of them it was used in
-    lost_before: int = 0
-    broken_before: int = 0
+    pouch: Pouch | None = None  # where it holds other things
+    record: Record = Record()
     note: str = ""
+
+    @property
+    def holds(self) -> bool:
+        """Whether it is a pouch or dry bag that holds other things."""
+        return self.pouch is not None
+
+    @property
+    def makes_dry(self) -> bool:
+        """Whether what it holds stays dry."""
+        return self.pouch is not None and self.pouch.makes_dry
+
+    @property
+    def room(self) -> float:
+        """Room for what it holds; 0: not known, as much as its carrier has. [m³]"""
+        return 0.0 if self.pouch is None else self.pouch.room
 
     @property
     def is_spoilable(self) -> bool:

@@ -338,8 +338,9 @@ def chance_of(item: Item, asked: Asked) -> float:
 
     Examples
     --------
-    >>> pump = Item(id="p", name="pump", mass=0.1, volume=0.0, carried_before=6, used_before=0)
+    >>> from stonechat.core.kit.item import Record
+    >>> pump = Item(id="p", name="pump", mass=0.1, volume=0.0, record=Record(carried=6))
     >>> chance_of(pump, Asked(0.5, ""))
     0.2
     """
-    return (asked.chance * PRIOR_RACES + item.used_before) / (PRIOR_RACES + item.carried_before)
+    return (asked.chance * PRIOR_RACES + item.record.used) / (PRIOR_RACES + item.record.carried)

@@ -43,16 +43,17 @@ def reaches_a_day(item: Item, often: Often) -> float:
 
     Examples
     --------
-    >>> jacket = Item(id="j", name="jacket", mass=0.2, volume=0.001, reaches=1.0, reaches_rain=4.0)
+    >>> from stonechat.core.kit.item import Reaches
+    >>> jacket = Item(id="j", name="jacket", mass=0.2, volume=0.001, reaches=Reaches(per_day=1.0, rain=4.0))
     >>> reaches_a_day(jacket, Often(wet=0.5))
     3.0
     """
     return (
-        item.reaches
-        + often.wet * item.reaches_rain
-        + often.cold * item.reaches_cold
-        + often.nights * item.reaches_night
-        + often.punctures * item.reaches_puncture
+        item.reaches.per_day
+        + often.wet * item.reaches.rain
+        + often.cold * item.reaches.cold
+        + often.nights * item.reaches.night
+        + often.punctures * item.reaches.puncture
     )
 
 

@@ -41,7 +41,7 @@ RULES: tuple[RuleOfThumb, ...] = (
     RuleOfThumb(
         key="minutes",
         name="most reached first, each where it costs least",
-        order=lambda p, i: (float(p.allowed[i].sum() > 3), -p.items[i].reaches, -p.items[i].total_volume),
+        order=lambda p, i: (float(p.allowed[i].sum() > 3), -p.items[i].reaches.per_day, -p.items[i].total_volume),
         choice=lambda p, i, c: (float(p.minutes[i, c]),),
     ),
     RuleOfThumb(
@@ -62,7 +62,7 @@ RULES: tuple[RuleOfThumb, ...] = (
     RuleOfThumb(
         key="by_need",
         name="by when it is needed: what is needed soonest, nearest at hand",
-        order=lambda p, i: (float(ACCESS_RANK[p.items[i].access]), -p.items[i].reaches),
+        order=lambda p, i: (float(ACCESS_RANK[p.items[i].access]), -p.items[i].reaches.per_day),
         choice=lambda p, i, c: (
             abs(float(ACCESS_RANK[p.carriers[c].access] - min(ACCESS_RANK[p.items[i].access], 2))),
             p.carriers[c].open_time,

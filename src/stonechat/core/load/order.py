@@ -73,8 +73,9 @@ def bag_order(
 
     Examples
     --------
+    >>> from stonechat.core.kit.item import Reaches
     >>> bag = Carrier(id="s", name="s", place="seat", capacity=0.01, load_limit=3, mass=0.4, longest=0.4)
-    >>> quilt, hat = (Item(id=k, name=k, mass=0.1, volume=v, reaches=r) for k, v, r in
+    >>> quilt, hat = (Item(id=k, name=k, mass=0.1, volume=v, reaches=Reaches(per_day=r)) for k, v, r in
     ...               (("quilt", 0.004, 1.0), ("hat", 0.0002, 3.0)))
     >>> [slot.item.id for slot in bag_order(bag, (quilt, hat), often=Often(), days=4.0).slots]
     ['hat', 'quilt']

@@ -206,9 +206,10 @@ def placement_minutes(item: Item, carrier: Carrier, prices: Prices, *, lined: bo
 
     Examples
     --------
+    >>> from stonechat.core.kit.item import Reaches
     >>> bag = Carrier(id="s", name="s", place="seat", capacity=0.01, load_limit=3, mass=0.4, longest=0.4,
     ...               open_time=0.0)
-    >>> jacket = Item(id="j", name="jacket", mass=0.2, volume=0.001, access="off", reaches=6.0)
+    >>> jacket = Item(id="j", name="jacket", mass=0.2, volume=0.001, access="off", reaches=Reaches(per_day=6.0))
     >>> placement_minutes(jacket, bag, Prices(per_kg=25.0, per_drag=10.0, days=2.0))
     7.1
     """

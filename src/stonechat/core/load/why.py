@@ -44,12 +44,12 @@ def why_here(problem: PackingProblem, places: Mapping[str, str], item_id: str) -
 
     Examples
     --------
-    >>> from stonechat.core.kit.item import Item
+    >>> from stonechat.core.kit.item import Item, Reaches
     >>> from stonechat.core.load.problem import Prices, Provisions, build_problem
     >>> from stonechat.core.rig.bike import Bike
     >>> from stonechat.core.rig.carrier import Carrier
     >>> bag = Carrier(id="s", name="s", place="seat", capacity=0.01, load_limit=1, mass=0.4, longest=0.4, open_time=0)
-    >>> pump = Item(id="p", name="pump", mass=0.2, volume=0.0, access="off", reaches=1.0)
+    >>> pump = Item(id="p", name="pump", mass=0.2, volume=0.0, access="off", reaches=Reaches(per_day=1.0))
     >>> problem = build_problem(items=(pump,), carriers=(bag,), bike=Bike(), provisions=Provisions(), pins={},
     ...                         prices=Prices(per_kg=1, per_drag=1, days=2))
     >>> [(entry.carrier_id, entry.repacked) for entry in why_here(problem, {"p": "s"}, "p")]

@@ -1,12 +1,15 @@
 """A thing of the kit."""
 
+from collections.abc import Mapping
+from dataclasses import fields
 from typing import Annotated, Any
 
 from pydantic import Field, model_validator
 
 from stonechat.core.kit.bolts import TOOLS, guess_tools
-from stonechat.core.kit.item import CATEGORIES, NEEDS, Item
+from stonechat.core.kit.item import CATEGORIES, NEEDS, USUAL, Item, Pouch, Reaches, Record
 from stonechat.core.kit.jobs import JOBS, guess_roles
+from stonechat.core.plan.limits import LIMITS
 from stonechat.core.rig.carrier import ACCESS_RANK
 from stonechat.formats.documents.part import Id, Name, OneOf, Part, limit, same_named
 from stonechat.units import (
@@ -20,13 +23,13 @@ from stonechat.units import (
 
 _G = ("mass", "claimed", "content")
 _MM = ("length", "width")
-_REACHES = ("reaches_rain", "reaches_cold", "reaches_night", "reaches_puncture")
+_REACHES = tuple(part.name for part in fields(Reaches))
+_RECORD = tuple(part.name for part in fields(Record))
 _PLAIN = (
     "id", "name", "category", "left", "quantity", "keep_dry", "fragile", "leaks", "spoils", "access", "need", "worn",
-    "weighed", "group", "container", "holds", "makes_dry", "carried_before", "used_before", "lost_before",
-    "broken_before", "note", *_REACHES,
+    "weighed", "group", "container", "note",
 )  # fmt: skip
-Reaches = Annotated[float, limit("reaches")]
+Times = Annotated[float, limit("reaches")]
 Count = Annotated[int, limit("count")]
 
 
@@ -49,11 +52,11 @@ class ItemDocument(Part):
     leaks: bool = False
     spoils: bool = False
     access: Annotated[str, OneOf(ACCESS_RANK, "access")] = "off"
-    reaches_per_day: Reaches = 0.0
-    reaches_rain: Reaches = 0.0
-    reaches_cold: Reaches = 0.0
-    reaches_night: Reaches = 0.0
-    reaches_puncture: Reaches = 0.0
+    reaches_per_day: Times = 0.0
+    reaches_rain: Times = 0.0
+    reaches_cold: Times = 0.0
+    reaches_night: Times = 0.0
+    reaches_puncture: Times = 0.0
     need: Annotated[str, OneOf(NEEDS, "need")] = "want"
     worn: bool = False
     weighed: bool = False
@@ -82,11 +85,14 @@ class ItemDocument(Part):
         return cls(
             volume_l=l_from_m3(item.volume),
             room_l=l_from_m3(item.room),
-            reaches_per_day=item.reaches,
+            holds=item.holds,
+            makes_dry=item.makes_dry,
             roles=sorted(item.roles),
             tools=sorted(item.tools),
             **{f"{name}_g": g_from_kg(getattr(item, name)) for name in _G},
             **{f"{name}_mm": mm_from_m(getattr(item, name)) for name in _MM},
+            **{f"reaches_{name}": getattr(item.reaches, name) for name in _REACHES},
+            **{f"{name}_before": getattr(item.record, name) for name in _RECORD},
             **same_named(item, _PLAIN),
         )
 
@@ -96,14 +102,38 @@ class ItemDocument(Part):
         lengths: dict[str, Any] = {name: m_from_mm(getattr(self, f"{name}_mm")) for name in _MM}
         return Item(
             volume=m3_from_l(self.volume_l),
-            room=m3_from_l(self.room_l),
-            reaches=self.reaches_per_day,
+            pouch=Pouch(makes_dry=self.makes_dry, room=m3_from_l(self.room_l)) if self.holds else None,
+            reaches=Reaches(**{name: getattr(self, f"reaches_{name}") for name in _REACHES}),
+            record=Record(**{name: getattr(self, f"{name}_before") for name in _RECORD}),
             roles=frozenset(self.roles),
             tools=frozenset(self.tools),
             **masses,
             **lengths,
             **same_named(self, _PLAIN),
         )
+
+
+def told_item(told: Mapping[str, Any], id_: str) -> ItemDocument:
+    """Return a thing as a person or a table tells it; what is missing is usual for its kind or guessed from its name.
+
+    Keys are those of the document, but for what is left in per cent and volumes in millilitres.
+    """
+    said = {key: value for key, value in told.items() if value is not None and value != ""}
+    category, worn = said.get("category", "other"), bool(said.get("worn", False))
+    access, reaches, keep_dry, spoils = USUAL[category]
+    guessed = 1e3 * min(said["mass_g"] * CATEGORIES[category][1] / 1e3, LIMITS["item_volume"].high * 1e3)
+    usual = {
+        "access": access,
+        "reaches_per_day": reaches,
+        "keep_dry": keep_dry and not worn,
+        "spoils": spoils and not worn,
+        "left": round(said.pop("left_pct", 100.0) / 100.0, 4),
+        "volume_l": round(min(said.pop("volume_ml", guessed) / 1e3, LIMITS["item_volume"].high * 1e3), 6),
+        "room_l": round(said.pop("room_ml", 0.0) / 1e3, 6),
+        "roles": sorted(guess_roles(said["name"])),
+        "tools": sorted(guess_tools(said["name"])),
+    }
+    return ItemDocument(id=id_, **{**usual, **said})
 
 
 def upgraded_item(old: dict[str, Any]) -> dict[str, Any]:

@@ -5,12 +5,12 @@ from typing import Any
 
 from pydantic import model_validator
 
-from stonechat.core.kit.bolts import TOOLS, guess_tools
-from stonechat.core.kit.item import CATEGORIES, NEEDS, USUAL, Item
-from stonechat.core.kit.jobs import JOBS, guess_roles
+from stonechat.core.kit.bolts import TOOLS
+from stonechat.core.kit.item import CATEGORIES, NEEDS, Item
+from stonechat.core.kit.jobs import JOBS
 from stonechat.core.rig.carrier import ACCESS_NAMES
 from stonechat.errors import InvalidInput
-from stonechat.formats.documents.kit import ItemDocument
+from stonechat.formats.documents.kit import ItemDocument, told_item
 from stonechat.formats.numbers import words_from_list
 from stonechat.web.forms.binding import Form, choice, figure, text, tick
 
@@ -24,8 +24,8 @@ ITEM_GROUPS = (
     ("Past races", ("carried_before", "used_before", "lost_before", "broken_before")),
 )  # fmt: skip
 _YES_NO = {"yes": "yes", "no": "no"}
-_JOB_NAMES = {job.name: key for key, job in JOBS.items()}
-_TOOL_NAMES = {name.lower(): key for key, name in TOOLS.items()}
+_JOBS = {**{job.name: key for key, job in JOBS.items()}, **{key: key for key in JOBS}}
+_TOOLS = {**{name.lower(): key for key, name in TOOLS.items()}, **{key: key for key in TOOLS}}
 
 
 def _reaches(title: str) -> Any:
@@ -92,8 +92,8 @@ class ItemForm(Form):
             raise ValueError("What is used up weighs more than the whole of it. Check both masses.")
         if (self.used_before or 0) > (self.carried_before or 0):
             raise ValueError("It was used in more races than it was carried in. Check both counts.")
-        words_from_list(self.roles, {**_JOB_NAMES, **{key: key for key in JOBS}}, "job")
-        words_from_list(self.tools, {**_TOOL_NAMES, **{key: key for key in TOOLS}}, "tool")
+        words_from_list(self.roles, _JOBS, "job")
+        words_from_list(self.tools, _TOOLS, "tool")
         return self
 
     @staticmethod
@@ -101,9 +101,7 @@ class ItemForm(Form):
         """Return what the form shows for a thing."""
         document = ItemDocument.of(item)
         shown = document.model_dump(exclude={"id", "volume_l", "room_l", "left", "roles", "tools", "container"})
-        for name in ("claimed_g", "content_g", "length_mm", "width_mm", *(f"reaches_{key}" for key in _MORE)):
-            shown[name] = shown[name] or None
-        for name in ("carried_before", "used_before", "lost_before", "broken_before"):
+        for name in _EMPTY_AT_ZERO:
             shown[name] = shown[name] or None
         return {
             **shown,
@@ -119,50 +117,20 @@ class ItemForm(Form):
 
     def to_core(self, item_id: str, items: tuple[Item, ...]) -> Item:
         """Return the thing; what is left empty is usual for its kind or guessed from its name."""
-        usual_access, usual_reaches, usual_dry, usual_spoils = USUAL[self.category]
-        guessed = self.mass_g * CATEGORIES[self.category][1] / 1000.0
-        litres = guessed if self.volume_ml is None else self.volume_ml / 1000.0
-        roles = words_from_list(self.roles, {**_JOB_NAMES, **{key: key for key in JOBS}}, "job")
-        tools = words_from_list(self.tools, {**_TOOL_NAMES, **{key: key for key in TOOLS}}, "tool")
-        document = ItemDocument(
-            id=item_id or "new",
-            name=self.name,
-            category=self.category,
-            quantity=self.quantity or 1,
-            need=self.need,
-            worn=self.worn,
-            note=self.note,
-            mass_g=self.mass_g,
-            weighed=self.weighed,
-            claimed_g=self.claimed_g or 0.0,
-            content_g=self.content_g or 0.0,
-            left=1.0 if self.left_pct is None else round(self.left_pct / 100.0, 4),
-            volume_l=round(min(litres, 40.0), 6),
-            room_l=round((self.room_ml or 0.0) / 1000.0, 6),
-            length_mm=self.length_mm or 0.0,
-            width_mm=self.width_mm or 0.0,
-            access=self.access or usual_access,
-            reaches_per_day=usual_reaches if self.reaches_per_day is None else self.reaches_per_day,
-            **{f"reaches_{key}": getattr(self, f"reaches_{key}") or 0.0 for key in _MORE},
-            keep_dry=self.keep_dry == "yes" if self.keep_dry else usual_dry and not self.worn,
-            spoils=self.spoils == "yes" if self.spoils else usual_spoils and not self.worn,
-            leaks=self.leaks,
-            fragile=self.fragile,
-            roles=sorted(roles) if self.roles.strip() else sorted(guess_roles(self.name)),
-            tools=sorted(tools) if self.tools.strip() else sorted(guess_tools(self.name)),
-            group=self.group,
-            container=_container_id(self.container, items),
-            holds=self.holds,
-            makes_dry=self.makes_dry,
-            carried_before=self.carried_before or 0,
-            used_before=self.used_before or 0,
-            lost_before=self.lost_before or 0,
-            broken_before=self.broken_before or 0,
-        )
-        return replace(document.core(), id=item_id)
+        told = self.model_dump(exclude={"sure"})
+        for name in ("keep_dry", "spoils"):
+            told[name] = told[name] == "yes" if told[name] else None
+        for name, known in (("roles", _JOBS), ("tools", _TOOLS)):
+            told[name] = sorted(words_from_list(told[name], known, "")) if told[name].strip() else None
+        told["container"] = _container_id(self.container, items)
+        return replace(told_item(told, item_id or "new").core(), id=item_id)
 
 
-_MORE = ("rain", "cold", "night", "puncture")
+# what is shown empty where it is nothing
+_EMPTY_AT_ZERO = (
+    "claimed_g", "content_g", "length_mm", "width_mm", "reaches_rain", "reaches_cold", "reaches_night",
+    "reaches_puncture", "carried_before", "used_before", "lost_before", "broken_before",
+)  # fmt: skip
 
 
 def _container_id(name: str, items: tuple[Item, ...]) -> str:

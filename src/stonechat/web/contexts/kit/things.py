@@ -209,11 +209,11 @@ def _way(desk: Desk, item_id: str) -> str:
 
 
 def _record(item: Item) -> str:
-    if not item.carried_before:
+    if not item.record.carried:
         return ""
-    words = f"used {item.used_before} of {item.carried_before}"
-    words += f", lost {item.lost_before}" if item.lost_before else ""
-    return words + (f", broken {item.broken_before}" if item.broken_before else "")
+    words = f"used {item.record.used} of {item.record.carried}"
+    words += f", lost {item.record.lost}" if item.record.lost else ""
+    return words + (f", broken {item.record.broken}" if item.record.broken else "")
 
 
 def _form(desk: Desk, items: tuple[Item, ...], editing: str) -> BoundForm[ItemForm] | None:
