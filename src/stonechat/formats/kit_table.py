@@ -217,15 +217,21 @@ class KitTable:
     numbers: tuple[int, ...]  # row of each item
 
 
-def read_kit(grid: Grid, mapping: TableMapping, *, taken: frozenset[str] = frozenset(), merge: bool = True) -> KitTable:
-    """Return the things of a table; a row that cannot be read is put aside with its reason, none is lost."""
-    if "name" not in {column.field for column in mapping.columns}:
+def _refuse_mapping(mapping: TableMapping) -> None:
+    """Refuse columns that tell no things: without name or mass, or with one field twice."""
+    fields = [column.field for column in mapping.columns if column.field]
+    if "name" not in fields:
         raise UnreadableFile("No column is the name. Say which column names the things.", subject="name")
-    if "mass_g" not in {column.field for column in mapping.columns}:
+    if "mass_g" not in fields:
         raise UnreadableFile("No column is the mass. Say which column holds it.", subject="mass_g")
-    doubled = [key for key, n in Counter(c.field for c in mapping.columns if c.field).items() if n > 1]
+    doubled = [key for key, count in Counter(fields).items() if count > 1]
     if doubled:
         raise UnreadableFile(f"Two columns are both {BY_KEY[doubled[0]].title}. Skip one.", subject=doubled[0])
+
+
+def read_kit(grid: Grid, mapping: TableMapping, *, taken: frozenset[str] = frozenset(), merge: bool = True) -> KitTable:
+    """Return the things of a table; a row that cannot be read is put aside with its reason, none is lost."""
+    _refuse_mapping(mapping)
     good: list[tuple[int, Item]] = []
     doubtful, aside = [], []
     insides: dict[str, str] = {}
@@ -239,8 +245,7 @@ def read_kit(grid: Grid, mapping: TableMapping, *, taken: frozenset[str] = froze
         except InvalidInput as exc:
             aside.append(Aside(number=number, cells=row, sentence=exc.message))
             continue
-        if cells.get("inside", ("",))[0]:
-            insides[item.id] = cells["inside"][0]
+        insides[item.id] = cells.get("inside", ("",))[0]
         doubt = doubt_of(item)
         if doubt:
             doubtful.append((number, item, doubt))

@@ -3,11 +3,13 @@
 import math
 from typing import Any
 
+from stonechat.core.ledger.ridden import Ridden
+from stonechat.core.ledger.timetable import Leg, Visit
 from stonechat.core.load.judge import judge
 from stonechat.core.load.solve import solve_packing
 from stonechat.core.numerics.findings import State
 from stonechat.core.plan.evaluate import Evaluation, evaluate, with_places
-from stonechat.core.plan.nights import rests_of
+from stonechat.core.plan.nights import Rest, rests_of
 from stonechat.core.plan.packing import packing_problem
 from stonechat.core.plan.plan import Plan
 from stonechat.core.plan.sky import clock_after
@@ -40,55 +42,58 @@ def ride_report(plan: Plan, variant_id: str) -> dict[str, Any]:
         "minutes_per_watt": ridden.ledger.minutes_per_watt,
         "minutes_per_0001_rolling": ridden.ledger.minutes_per_rolling,
         "minutes_by_cause": {cause.key: cause.minutes for cause in ridden.ledger.causes},
-        "stops": [
-            {
-                "id": visit.stop.id if visit.stop else "finish",
-                "name": visit.name,
-                "distance_km": visit.distance / 1000.0,
-                "arrival": visit.arrives.isoformat(),
-                "departure": visit.leaves.isoformat(),
-                "elapsed_h": visit.elapsed / 3600.0,
-                "open": visit.is_open,
-                "waited_min": visit.waited / 60.0,
-                "rested_h": visit.rested / 3600.0,
-                "dark": visit.dark,
-                "temperature_c": visit.temp,
-                "awake_h": visit.awake / 3600.0,
-                "margin_h": None if visit.margin is None else visit.margin / 3600.0,
-            }
-            for visit in ridden.timetable.visits
-        ],
-        "nights": [
-            {
-                "night": rest.index + 1,
-                "begins": clock_after(ridden, rest.begins).isoformat(),
-                "ends": clock_after(ridden, rest.ends).isoformat(),
-                "distance_km": rest.distance / 1000.0,
-                "height_m": rest.height,
-                "low_c": rest.low,
-                "stop": rest.stop.name if rest.stop else None,
-            }
-            for rest in rests_of(ridden)
-        ],
-        "legs": [
-            {
-                "from": leg.start_name,
-                "to": leg.end_name,
-                "distance_km": (leg.end - leg.start) / 1000.0,
-                "ascent_m": leg.ascent,
-                "moving_h": leg.moving / 3600.0,
-                "rest_h": leg.rest / 3600.0,
-                "energy_kcal": leg.energy,
-                "minutes_per_kg": leg.minutes_per_kg,
-                "minutes_per_100cm2": leg.minutes_per_drag,
-                "water_need_l": float(ridden.provisions.water.needs[leg.index]),
-                "water_leaving_l": float(ridden.provisions.water.leaving[leg.index]),
-                "food_need_kcal": float(ridden.provisions.food.needs[leg.index]),
-                "food_leaving_kcal": float(ridden.provisions.food.leaving[leg.index]),
-                "mass_leaving_kg": ridden.film[leg.index].mass,
-            }
-            for leg in ridden.timetable.legs
-        ],
+        "stops": [_stop_entry(visit) for visit in ridden.timetable.visits],
+        "nights": [_night_entry(ridden, rest) for rest in rests_of(ridden)],
+        "legs": [_leg_entry(ridden, leg) for leg in ridden.timetable.legs],
+    }
+
+
+def _stop_entry(visit: Visit) -> dict[str, Any]:
+    return {
+        "id": visit.stop.id if visit.stop else "finish",
+        "name": visit.name,
+        "distance_km": visit.distance / 1000.0,
+        "arrival": visit.arrives.isoformat(),
+        "departure": visit.leaves.isoformat(),
+        "elapsed_h": visit.elapsed / 3600.0,
+        "open": visit.is_open,
+        "waited_min": visit.waited / 60.0,
+        "rested_h": visit.rested / 3600.0,
+        "dark": visit.dark,
+        "temperature_c": visit.temp,
+        "awake_h": visit.awake / 3600.0,
+        "margin_h": None if visit.margin is None else visit.margin / 3600.0,
+    }
+
+
+def _night_entry(ridden: Ridden, rest: Rest) -> dict[str, Any]:
+    return {
+        "night": rest.index + 1,
+        "begins": clock_after(ridden, rest.begins).isoformat(),
+        "ends": clock_after(ridden, rest.ends).isoformat(),
+        "distance_km": rest.distance / 1000.0,
+        "height_m": rest.height,
+        "low_c": rest.low,
+        "stop": rest.stop.name if rest.stop else None,
+    }
+
+
+def _leg_entry(ridden: Ridden, leg: Leg) -> dict[str, Any]:
+    return {
+        "from": leg.start_name,
+        "to": leg.end_name,
+        "distance_km": (leg.end - leg.start) / 1000.0,
+        "ascent_m": leg.ascent,
+        "moving_h": leg.moving / 3600.0,
+        "rest_h": leg.rest / 3600.0,
+        "energy_kcal": leg.energy,
+        "minutes_per_kg": leg.minutes_per_kg,
+        "minutes_per_100cm2": leg.minutes_per_drag,
+        "water_need_l": float(ridden.provisions.water.needs[leg.index]),
+        "water_leaving_l": float(ridden.provisions.water.leaving[leg.index]),
+        "food_need_kcal": float(ridden.provisions.food.needs[leg.index]),
+        "food_leaving_kcal": float(ridden.provisions.food.leaving[leg.index]),
+        "mass_leaving_kg": ridden.film[leg.index].mass,
     }
 
 

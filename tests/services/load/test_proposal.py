@@ -8,6 +8,7 @@ import pytest
 from stonechat.core.load.judge import judge
 from stonechat.core.plan.evaluate import evaluate, with_places
 from stonechat.core.plan.packing import Trial
+from stonechat.core.plan.plan import Wishes
 from stonechat.errors import Conflict, InvalidInput
 from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan, open_plan
@@ -23,8 +24,7 @@ def found(workspace: Workspace, opened: OpenPlan, kind: str = "pack") -> proposa
 
 
 def with_wishes(workspace: Workspace, opened: OpenPlan, **wishes: object) -> OpenPlan:
-    usual = {"free": (), "decide_maybe": False, "sets_together": False, "keep_free_in": "", "keep_free": 0.0005}
-    return moving.set_wishes(workspace, opened.id, "a", revision=opened.revision, **{**usual, **wishes})  # type: ignore[arg-type]
+    return moving.set_wishes(workspace, opened.id, "a", revision=opened.revision, wishes=Wishes(**wishes))  # type: ignore[arg-type]
 
 
 def test_moves_that_mend_a_rule_come_first_and_every_rule_is_kept_then(workspace: Workspace, lighter: OpenPlan) -> None:
@@ -63,7 +63,7 @@ def test_refusing_nothing_or_without_a_packing_is_said(workspace: Workspace, lig
 
 def test_carriers_come_off_and_things_stay_at_home_in_one_step(workspace: Workspace, lighter: OpenPlan) -> None:
     free = tuple(c.id for c in lighter.plan.variants[0].carriers if "water" not in c.takes and c.place != "body")
-    wished = with_wishes(workspace, lighter, free=free, decide_maybe=True)
+    wished = with_wishes(workspace, lighter, free_carriers=frozenset(free), decide_maybe=True)
     packing.start_packing(workspace, wished.id, "a")
     shown = found(workspace, wished)
     off = {entry.carrier_id for entry in shown.mountings if not entry.mounts}

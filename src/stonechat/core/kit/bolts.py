@@ -1,6 +1,7 @@
 """Every bolt of a bike: which tool turns it and how tight. Torques are usual ones; the part's own figure counts."""
 
 import re
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from stonechat.core.kit.item import Item
@@ -54,6 +55,35 @@ def guess_tools(name: str) -> frozenset[str]:
     return frozenset().union(*(sizes for words, sizes in _GUESSES if re.search(words, plain)))
 
 
+# what only some bikes have
+_WHERE: tuple[tuple[Callable[[Bike], bool], tuple[Bolt, ...]], ...] = (
+    (
+        lambda bike: bike.aero_bars,
+        (
+            Bolt(part="aero-bar clamps", tool="hex4", torque=(5.0, 7.0), count=4),
+            Bolt(part="arm pads", tool="hex4", torque=(4.0, 6.0), count=4),
+        ),
+    ),
+    (
+        lambda bike: bike.electronic,
+        (
+            Bolt(part="derailleur limit screws", tool="hex2", torque=(0.0, 0.0), count=2),
+            Bolt(part="lever battery doors", tool="cross", torque=(0.1, 0.3), count=2),
+        ),
+    ),
+    (lambda bike: not bike.electronic, (Bolt(part="gear cable clamp", tool="hex4", torque=(4.0, 6.0)),)),
+    (
+        lambda bike: bike.rear_travel > 0.0,
+        (
+            Bolt(part="shock eyes", tool="hex5", torque=(8.0, 12.0), count=2),
+            Bolt(part="suspension pivots", tool="hex6", torque=(12.0, 20.0), count=4),
+        ),
+    ),
+    (lambda bike: bike.dropper_travel > 0.0, (Bolt(part="dropper lever", tool="hex4", torque=(3.0, 5.0)),)),
+    (lambda bike: bool(bike.dynamo), (Bolt(part="dynamo light bracket", tool="hex5", torque=(5.0, 7.0)),)),
+)
+
+
 def bolts_of(bike: Bike, carriers: tuple[Carrier, ...]) -> tuple[Bolt, ...]:
     """Return the bolts of a bike with what is mounted on it.
 
@@ -94,30 +124,19 @@ def bolts_of(bike: Bike, carriers: tuple[Carrier, ...]) -> tuple[Bolt, ...]:
         Bolt(part="spokes", tool="spoke", torque=(0.0, 0.0), count=56),
         Bolt(part="valve cores", tool="core", torque=(0.2, 0.4), count=2),
     ]
-    if bike.aero_bars:
-        bolts += [
-            Bolt(part="aero-bar clamps", tool="hex4", torque=(5.0, 7.0), count=4),
-            Bolt(part="arm pads", tool="hex4", torque=(4.0, 6.0), count=4),
-        ]
-    if bike.electronic:
-        bolts += [Bolt(part="derailleur limit screws", tool="hex2", torque=(0.0, 0.0), count=2)]
-        bolts += [Bolt(part="lever battery doors", tool="cross", torque=(0.1, 0.3), count=2)]
-    else:
-        bolts += [Bolt(part="gear cable clamp", tool="hex4", torque=(4.0, 6.0))]
-    if bike.rear_travel > 0.0:
-        bolts += [Bolt(part="shock eyes", tool="hex5", torque=(8.0, 12.0), count=2)]
-        bolts += [Bolt(part="suspension pivots", tool="hex6", torque=(12.0, 20.0), count=4)]
-    if bike.dropper_travel > 0.0:
-        bolts += [Bolt(part="dropper lever", tool="hex4", torque=(3.0, 5.0))]
-    if bike.dynamo:
-        bolts += [Bolt(part="dynamo light bracket", tool="hex5", torque=(5.0, 7.0))]
-    bossed = sorted({use for carrier in carriers if carrier.mounted for use in carrier.uses if use in bike.bosses})
-    names = {use: next(c.name for c in carriers if c.mounted and use in c.uses) for use in bossed}
-    for use in bossed:
+    bolts += [bolt for wanted, more in _WHERE for bolt in more if wanted(bike)]
+    return (*bolts, *_bossed(bike, carriers))
+
+
+def _bossed(bike: Bike, carriers: tuple[Carrier, ...]) -> list[Bolt]:
+    """Return the bolts of what hangs on the frame's bosses."""
+    bolts = []
+    for use in sorted({use for carrier in carriers if carrier.mounted for use in carrier.uses} & bike.bosses):
+        name = next(carrier.name for carrier in carriers if carrier.mounted and use in carrier.uses)
         count = 3 if use.startswith("fork") else 2
         torque = (5.0, 8.0) if use == "rack" else (2.0, 4.0)
-        bolts.append(Bolt(part=f"{names[use]} on its bosses", tool="hex4", torque=torque, count=count))
-    return tuple(bolts)
+        bolts.append(Bolt(part=f"{name} on its bosses", tool="hex4", torque=torque, count=count))
+    return bolts
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -107,15 +107,7 @@ def make_profile(
     total = float(at[-1])
     if total < SPACING:
         raise InvalidInput(f"The course is {total:.0f} m long. It must be at least {SPACING:.0f} m.")
-    fine = np.linspace(0.0, total, max(2, round(total / cleaning_step(at)) + 1))
-    step = float(fine[1] - fine[0])
-    heights: FloatArray = without_spikes(np.interp(fine, at, track.heights))
-    expected = np.interp(at, fine, heights)
-    noise = height_noise(at, np.where(np.abs(track.heights - expected) > SPIKE_LEAST, expected, track.heights))
-    if cleaning.smoothing is None:
-        heights = without_noise(heights, step, noise or 0.0, at)
-    else:
-        heights = smoothed(heights, step, cleaning.smoothing)
+    fine, heights, noise = _cleaned(track, at, cleaning)
     ends, end_heights = _segments(fine, heights, total)
     lengths = np.diff(ends)
     threshold = cleaning.ascent_threshold
@@ -140,6 +132,18 @@ def make_profile(
         ascent=float(climbed[-1]),
         ascent_by_end=frozen(by_end),
     )
+
+
+def _cleaned(track: Track, at: FloatArray, cleaning: Cleaning) -> tuple[FloatArray, FloatArray, float | None]:
+    """Return even distances, the heights there freed of spikes and noise, and how much noise there was. [m, m, m]"""
+    fine = np.linspace(0.0, at[-1], max(2, round(float(at[-1]) / cleaning_step(at)) + 1))
+    step = float(fine[1] - fine[0])
+    heights: FloatArray = without_spikes(np.interp(fine, at, track.heights))
+    expected = np.interp(at, fine, heights)
+    noise = height_noise(at, np.where(np.abs(track.heights - expected) > SPIKE_LEAST, expected, track.heights))
+    if cleaning.smoothing is None:
+        return fine, without_noise(heights, step, noise or 0.0, at), noise
+    return fine, smoothed(heights, step, cleaning.smoothing), noise
 
 
 def _segments(fine: FloatArray, heights: FloatArray, total: float) -> tuple[FloatArray, FloatArray]:

@@ -6,6 +6,7 @@ its length.
 """
 
 import math
+from typing import NamedTuple
 
 from numba import njit
 
@@ -154,36 +155,37 @@ def steady_slopes(steady: float, push: Push, slopes: FloatArray) -> None:
     slopes[POWER] = 1.0 / steady / stiffness
 
 
+class Steady(NamedTuple):
+    """The steady speed, and the air's part of the drag there with its slope."""
+
+    speed: float  # m/s
+    drag: float  # ``Va u``
+    slope: float
+
+
 @njit(cache=True)
 def _rate_slopes(
-    speed: float,
-    steady: float,
-    held: float,
-    held_slope: float,
-    push: Push,
-    by_speed: FloatArray,
-    by_steady: FloatArray,
-    slopes: FloatArray,
+    speed: float, steady: Steady, push: Push, by_speed: FloatArray, by_steady: FloatArray, slopes: FloatArray
 ) -> float:
     """Write the derivatives of `_rate`, given those of its two speeds, and return the rate."""
     drag, first, second = _air(speed, push)
-    gap = speed - steady
+    gap = speed - steady.speed
     if abs(gap) > _NEAR:
-        secant = (drag - held) / gap
-        here, there = (first - secant) / gap, (secant - held_slope) / gap
+        secant = (drag - steady.drag) / gap
+        here, there = (first - secant) / gap, (secant - steady.slope) / gap
     else:
         secant, here, there = first, 0.5 * second, 0.5 * second
     half = 0.5 * push.density * push.drag_area
-    product = 1.0 / (speed * steady)
+    product = 1.0 / (speed * steady.speed)
     over = push.wheel_power * product
     moving = 0.5 * (push.mass + push.inertia)
-    below = 1.0 / (moving * (speed + steady))
+    below = 1.0 / (moving * (speed + steady.speed))
     rate = (over + half * secant + BEARING_SLOPE) * below
     turn = rate * moving
-    with_speed, with_steady = half * here - over / speed - turn, half * there - over / steady - turn
+    with_speed, with_steady = half * here - over / speed - turn, half * there - over / steady.speed - turn
     for x in range(4):
         slopes[x] = (with_speed * by_speed[x] + with_steady * by_steady[x]) * below
-    slopes[MASS] -= rate * 0.5 * (speed + steady) * below
+    slopes[MASS] -= rate * 0.5 * (speed + steady.speed) * below
     slopes[DRAG] += 0.5 * push.density * secant * below
     slopes[POWER] += product * below
     return rate
@@ -244,6 +246,7 @@ def roll_on_with_slopes(
     by_kinetic[:] = speed * by_speed
     by_time[:] = 0.0
     held, held_slope, _ = _air(steady, push)
+    goal = Steady(steady, held, held_slope)
     time, gone, more = 0.0, 0.0, _grading(speed, steady, held, push)
     for k in range(count + more):
         if kinetic >= most and target >= most:
@@ -251,14 +254,14 @@ def roll_on_with_slopes(
             return time + (length - gone) / cap, cap
         h = length / count * _share(k, more)
         gone += h
-        rate = _rate_slopes(speed, steady, held, held_slope, push, by_speed, by_steady, by_rate)
+        rate = _rate_slopes(speed, goal, push, by_speed, by_steady, by_rate)
         left = math.exp(-0.5 * h * rate)
         middle = math.sqrt(2.0 * (target + (kinetic - target) * left))
         pull, turned = (kinetic - target) * left * 0.5 * h, 1.0 / middle
         for x in range(4):
             by_target = steady * by_steady[x]
             by_middle[x] = (by_target + left * (by_kinetic[x] - by_target) - pull * by_rate[x]) * turned
-        rate = _rate_slopes(middle, steady, held, held_slope, push, by_middle, by_steady, by_rate)
+        rate = _rate_slopes(middle, goal, push, by_middle, by_steady, by_rate)
         left = math.exp(-h * rate)
         pull = (kinetic - target) * left * h
         for x in range(4):

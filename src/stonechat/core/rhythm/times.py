@@ -3,6 +3,8 @@
 What they sum to are **moving minutes**, smooth in mass, drag area, rolling and power.
 """
 
+from typing import NamedTuple
+
 import numpy as np
 from numba import njit
 
@@ -11,6 +13,14 @@ from stonechat.core.physics.momentum import MASS, ROLLING, roll_on_with_slopes, 
 from stonechat.core.physics.power_balance import WALK_SPEED_LEAST, Push, hiking_speed, pushing_force, walking_cost
 from stonechat.core.rhythm.inputs import Conditions, Course, RiderNumbers
 from stonechat.core.rhythm.segment import BLUR, CHANGE_COST, STARTING_SPEED, Ground, Passage, pass_segment
+
+
+class Parts(NamedTuple):
+    """Derivatives while a segment is passed, shape (4,) each."""
+
+    by_time: FloatArray  # of the time riding all of it
+    by_walk: FloatArray  # of the time walking all of it
+    by_share: FloatArray  # of the share that is walked
 
 
 @njit(cache=True, inline="always")
@@ -132,7 +142,8 @@ def time_gradients(
     """
     n = course.lengths.size
     times, slopes = np.zeros(n), np.zeros((4, n))
-    work, by_time, by_walk, by_share = np.zeros((6, 4)), np.zeros(4), np.zeros(4), np.zeros(4)
+    work, parts = np.zeros((6, 4)), Parts(np.zeros(4), np.zeros(4), np.zeros(4))
+    by_time, by_walk = parts.by_time, parts.by_walk
     speed, share = 5.0, 0.0
     for i in range(n):
         ground, push = _here(course, conditions, rider.inertia, i, masses[i], drag_areas[i])
@@ -147,7 +158,7 @@ def time_gradients(
         by_walk[:] = 0.0
         if share > 0.0:
             by_walk[MASS], by_walk[ROLLING] = _pushing_slopes(ground, rider, push)
-        _blend(ground, passage, before, work[0], by_time, by_walk, by_share, slopes[:, i])
+        _blend(ground, passage, before, work[0], parts, slopes[:, i])
     return times, slopes
 
 
@@ -169,12 +180,11 @@ def _blend(
     passage: Passage,
     before: float,
     by_speed: FloatArray,
-    by_time: FloatArray,
-    by_walk: FloatArray,
-    by_share: FloatArray,
+    parts: Parts,
     slopes: FloatArray,
 ) -> None:
     """Write the derivatives of a segment that is partly walked; shares and speed are those of the next one then."""
+    by_time, by_walk, by_share = parts.by_time, parts.by_walk, parts.by_share
     share = passage.on_foot
     foot = ground.length / passage.walking
     spread = BLUR * max(ground.speed_least, foot)

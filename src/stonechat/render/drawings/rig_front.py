@@ -8,7 +8,7 @@ from shapely.ops import unary_union
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import Carrier
 from stonechat.core.rig.fitting import Drag, drags_of
-from stonechat.core.rig.front import bike_front, carrier_front, exposures, rider_front
+from stonechat.core.rig.front import Exposure, bike_front, carrier_front, exposures, rider_front
 
 SCALE = 262.0  # drawing units per m
 _MARGIN = 0.10  # m around all that is drawn
@@ -71,32 +71,33 @@ class _Sheet:
         return text
 
 
+def _shape(sheet: _Sheet, bike: Bike, carrier: Carrier, seen: Exposure, drag: Drag, letter: str) -> FrontShape:
+    middle = seen.whole.representative_point() if not seen.whole.is_empty else carrier_front(bike, carrier).centroid
+    x, y = sheet.at(middle.x, middle.y)
+    return FrontShape(
+        id=carrier.id,
+        name=carrier.name,
+        letter=letter,
+        outline=sheet.path(seen.whole),
+        hidden=seen.area < 2e-4,
+        outside=sheet.path(seen.outside),
+        x=x,
+        y=y,
+        area=seen.area,
+        drag=drag,
+    )
+
+
 def front_scene(bike: Bike, carriers: tuple[Carrier, ...], position: str, letters: dict[str, str]) -> FrontScene:
     """Return the drawing of a rig and its rider from the front."""
     hung = tuple(carrier for carrier in carriers if carrier.mounted)
     machine, rider = bike_front(bike), rider_front(bike, position, legs=True)
     seen, drags = exposures(bike, hung, position), drags_of(bike, hung, position)
     sheet = _Sheet(unary_union([machine, rider, *(carrier_front(bike, carrier) for carrier in hung)]).bounds)
-    shapes = []
-    for carrier, entry in zip(hung, seen, strict=True):
-        middle = (
-            entry.whole.representative_point() if not entry.whole.is_empty else carrier_front(bike, carrier).centroid
-        )
-        x, y = sheet.at(middle.x, middle.y)
-        shapes.append(
-            FrontShape(
-                id=carrier.id,
-                name=carrier.name,
-                letter=letters.get(carrier.id, ""),
-                outline=sheet.path(entry.whole),
-                hidden=entry.area < 2e-4,
-                outside=sheet.path(entry.outside),
-                x=x,
-                y=y,
-                area=entry.area,
-                drag=drags[carrier.id],
-            )
-        )
+    shapes = [
+        _shape(sheet, bike, carrier, entry, drags[carrier.id], letters.get(carrier.id, ""))
+        for carrier, entry in zip(hung, seen, strict=True)
+    ]
     full = sum(shape.drag.full for shape in shapes)
     less = sum((shape.drag.full - shape.drag.low) ** 2 for shape in shapes) ** 0.5
     more = sum((shape.drag.high - shape.drag.full) ** 2 for shape in shapes) ** 0.5

@@ -148,31 +148,13 @@ def swap_items(
     return move_items(workspace, opened, variant_id, revision=revision, places=places, label=label[:80])
 
 
-def set_wishes(
-    workspace: Workspace,
-    plan_id: UUID,
-    variant_id: str,
-    *,
-    revision: int,
-    free: Sequence[str],
-    decide_maybe: bool,
-    sets_together: bool,
-    keep_free_in: str,
-    keep_free: float,
-) -> OpenPlan:
+def set_wishes(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, wishes: Wishes) -> OpenPlan:
     """Set what the rider leaves to the packing."""
 
     def change(variant: Variant) -> Variant:
-        for key in (*free, *([keep_free_in] if keep_free_in else [])):
+        for key in (*sorted(wishes.free_carriers), *([wishes.keep_free_in] if wishes.keep_free_in else [])):
             carrier_named(variant, key)
-        kept = Wishes(
-            free_carriers=frozenset(free),
-            decide_maybe=decide_maybe,
-            sets_together=sets_together,
-            keep_free_in=keep_free_in,
-            keep_free=keep_free,
-        )
-        return replace(variant, wishes=kept)
+        return replace(variant, wishes=wishes)
 
     return change_variant(
         workspace, plan_id, variant_id, revision=revision, label="set what the packing may decide", change=change

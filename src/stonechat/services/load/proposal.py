@@ -3,12 +3,15 @@
 import math
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass
+from typing import Any
 from uuid import UUID
 
 from stonechat.core.load.judge import Verdict, judge
 from stonechat.core.load.problem import HOME, PackingProblem
 from stonechat.core.load.together.rule import UNKEPT, Rule
 from stonechat.core.plan.evaluate import Evaluation
+from stonechat.core.plan.packing import Trial
+from stonechat.core.plan.plan import Variant
 from stonechat.db.runs import Run, RunState
 from stonechat.errors import Conflict
 from stonechat.services.history import OpenPlan, open_plan
@@ -151,16 +154,14 @@ def _moves(
         here, there = (_parts(problem, i, columns.get(key)) for key in (origin, target))
         along = problem.choices.things.get(item.id, 0.0)
         here, there = ((r + along * (key in columns), w) for (r, w), key in ((here, origin), (there, target)))
-        gain, reach, wind = sum(here) - sum(there), here[0] - there[0], here[1] - there[1]
+        gain = sum(here) - sum(there)
         words = broken.get(item.id, "")
         if origin not in columns and origin != HOME:
             reason = "place"
         elif words:
             reason = "rule"
-        elif HOME in (origin, target):
-            reason = "choice"
         else:
-            reason = "room" if gain < _FELT else "reach" if reach >= wind else "wind"
+            reason = "choice" if HOME in (origin, target) else _reason(here, there)
         moves.append(
             Move(
                 item_id=item.id,
@@ -176,6 +177,14 @@ def _moves(
             )
         )
     return tuple(sorted(moves, key=lambda move: -move.gain_min))
+
+
+def _reason(here: tuple[float, float], there: tuple[float, float]) -> str:
+    """Return for what a thing moves, by reaching and wind here and there. [min]"""
+    reach, wind = here[0] - there[0], here[1] - there[1]
+    if reach + wind < _FELT:
+        return "room"
+    return "reach" if reach >= wind else "wind"
 
 
 def _parts(problem: PackingProblem, i: int, c: int | None) -> tuple[float, float]:
@@ -222,6 +231,27 @@ def _mountings(problem: PackingProblem, result: Mapping[str, object]) -> tuple[M
     )
 
 
+def _answer_of(result: dict[str, Any], other: int | None) -> dict[str, Any]:
+    """Return the answer of a packing, or one of its different plans."""
+    if other is None:
+        return result
+    plans: list[dict[str, Any]] = result.get("plans", [])
+    if not 0 <= other < len(plans):
+        raise Conflict("That plan is no longer there. Ask for different plans again.")
+    return plans[other]
+
+
+def _mounted_by(variant: Variant, trial: Trial, result: Mapping[str, Any]) -> dict[str, bool]:
+    """Return the carriers that a packing mounts or takes off."""
+    left = (variant.wishes.free_carriers | trial.opened) - trial.kept - trial.closed
+    wanted = {
+        c.id: c.id in result.get("mounted", ()) for c in variant.carriers if c.id in left and "water" not in c.takes
+    }
+    wanted |= dict.fromkeys(trial.closed, False)
+    on = {carrier.id: carrier.mounted for carrier in variant.carriers}
+    return {key: is_on for key, is_on in wanted.items() if on.get(key) != is_on}
+
+
 def take_packing(
     workspace: Workspace,
     plan_id: UUID,
@@ -239,24 +269,11 @@ def take_packing(
         raise Conflict("There is no finished packing to take. Pack again.")
     if run.revision != opened.revision:
         raise Conflict("The plan was changed since it was packed, so the moves may no longer fit. Pack again.")
-    result = run.result
-    if other is not None:
-        plans = result.get("plans", [])
-        if not 0 <= other < len(plans):
-            raise Conflict("That plan is no longer there. Ask for different plans again.")
-        result = plans[other]
+    result = _answer_of(run.result, other)
     variant = opened.plan.variant(variant_id)
-    now, trial = variant.places, trial_of(run)
+    now = variant.places
     places = {item: place for item, place in result["places"].items() if now.get(item) != place and item not in refused}
-    mounted = {
-        carrier.id: carrier.id in result.get("mounted", ())
-        for carrier in variant.carriers
-        if carrier.id in variant.wishes.free_carriers | trial.opened
-        and carrier.id not in trial.kept | trial.closed
-        and "water" not in carrier.takes
-    } | dict.fromkeys(trial.closed, False)
-    on = {carrier.id: carrier.mounted for carrier in variant.carriers}
-    mounted = {key: is_on for key, is_on in mounted.items() if on.get(key) != is_on and key not in refused}
+    mounted = {key: on for key, on in _mounted_by(variant, trial_of(run), result).items() if key not in refused}
     if not places and not mounted:
         raise Conflict("No move is left to take.")
     return move_items(

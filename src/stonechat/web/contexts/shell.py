@@ -207,6 +207,25 @@ def _job(desk: Desk) -> Job:
     )
 
 
+def _finish_knot(last: Visit) -> Knot:
+    return Knot(
+        name="Finish",
+        distance=last.distance,
+        when=clock(last.arrives),
+        offers="",
+        shut="",
+        clocks=_clocks(last),
+        must="",
+        leg=None,
+        address="",
+        is_current=False,
+        is_dark=last.dark,
+        is_far=False,
+        water=None,
+        food=None,
+    )
+
+
 def _knots(desk: Desk) -> tuple[Knot, ...]:
     ridden = desk.evaluation.ridden
     must = cannot_be_missed(ridden.provisions.water, ridden.provisions.capacity)
@@ -232,25 +251,7 @@ def _knots(desk: Desk) -> tuple[Knot, ...]:
                 food=_gauge(ridden.provisions.food, k, fullest[1], "kcal", 0),
             )
         )
-    last = ridden.timetable.visits[-1]
-    knots.append(
-        Knot(
-            name="Finish",
-            distance=last.distance,
-            when=clock(last.arrives),
-            offers="",
-            shut="",
-            clocks=_clocks(last),
-            must="",
-            leg=None,
-            address="",
-            is_current=False,
-            is_dark=last.dark,
-            is_far=False,
-            water=None,
-            food=None,
-        )
-    )
+    knots.append(_finish_knot(ridden.timetable.visits[-1]))
     return tuple(knots)
 
 

@@ -6,6 +6,7 @@ from fastapi import APIRouter, Depends, Query
 from fastapi.responses import HTMLResponse, JSONResponse, Response
 
 from stonechat.core.plan.packing import Trial
+from stonechat.core.plan.plan import Wishes
 from stonechat.errors import InvalidInput
 from stonechat.formats.numbers import parse_number
 from stonechat.services import variant as variant_service
@@ -243,17 +244,14 @@ def _litres(text: str) -> float:
 @router.post("/wishes")
 def wishes(call: Changed) -> Response:
     """Keep what the rider leaves to the packing."""
-    opened = moving.set_wishes(
-        call.workspace,
-        call.plan_id,
-        call.variant_id,
-        revision=call.revision,
-        free=call.texts("free"),
+    wished = Wishes(
+        free_carriers=frozenset(call.texts("free")),
         decide_maybe=call.text("decide_maybe") == "yes",
         sets_together=call.text("sets_together") == "yes",
         keep_free_in=call.text("keep_free_in"),
         keep_free=_litres(call.text("keep_free_l")),
     )
+    opened = moving.set_wishes(call.workspace, call.plan_id, call.variant_id, revision=call.revision, wishes=wished)
     return call.answer(opened)
 
 

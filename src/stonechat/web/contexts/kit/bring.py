@@ -1,6 +1,6 @@
 """What bringing a table in shows: its columns and what they are taken for, what comes, what stays aside."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from uuid import UUID
 
 from stonechat.core.kit.item import Item
@@ -18,66 +18,52 @@ class BringView:
     """Bringing a table in."""
 
     send_address: str
-    look_address: str
-    aside_address: str
+    look_address: str = ""
+    aside_address: str = ""
     csv_address: str
     xlsx_address: str
-    name: str  # of the table that is looked over; empty where none is
-    columns: tuple[Column, ...]
+    name: str = ""  # of the table that is looked over; empty where none is
+    columns: tuple[Column, ...] = ()
     fields: tuple[tuple[str, str], ...]
     units: tuple[str, ...]
-    header_row: int
-    fault: str
-    notes: tuple[str, ...]
-    coming: int
-    sample: tuple[Item, ...]
-    doubtful: tuple[tuple[int, Item, str], ...]
-    believed: frozenset[int]
-    aside: tuple[Aside, ...]
-    merged: tuple[str, ...]
-    known: tuple[str, ...]
-    same_name: str
+    header_row: int = 0
+    fault: str = ""
+    notes: tuple[str, ...] = ()
+    coming: int = 0
+    sample: tuple[Item, ...] = ()
+    doubtful: tuple[tuple[int, Item, str], ...] = ()
+    believed: frozenset[int] = frozenset()
+    aside: tuple[Aside, ...] = ()
+    merged: tuple[str, ...] = ()
+    known: tuple[str, ...] = ()
+    same_name: str = "update"
     same_names: tuple[tuple[str, str], ...]
-    replace_kit: bool
+    replace_kit: bool = False
     left_over: str  # what a table that was taken left aside
 
 
 def bring_view(desk: Desk) -> BringView:
     """Return what bringing a table in shows."""
     upload = _upload(desk.look.open)
-    shared = {
-        "send_address": desk.do("kit"),
-        "csv_address": desk.do("kit.csv"),
-        "xlsx_address": desk.do("kit.xlsx"),
-        "fields": (("", "skip it"), *((field.key, field.title) for field in FIELDS)),
-        "units": tuple(dict.fromkeys(unit for field in ("g", "ml", "mm") for unit in UNITS[field])),
-        "same_names": tuple(SAME_NAME.items()),
-        "left_over": str(desk.carry.get("left_over", "")),
-    }
     choices: Choices = desk.carry.get("choices") or Choices()
-    if upload is None:
-        return BringView(
-            look_address="",
-            aside_address="",
-            name="",
-            columns=(),
-            header_row=0,
-            fault="",
-            notes=(),
-            coming=0,
-            sample=(),
-            doubtful=(),
-            believed=frozenset(),
-            aside=(),
-            merged=(),
-            known=(),
-            same_name="update",
-            replace_kit=False,
-            **shared,  # type: ignore[arg-type]
-        )
+    empty = BringView(
+        send_address=desk.do("kit"),
+        csv_address=desk.do("kit.csv"),
+        xlsx_address=desk.do("kit.xlsx"),
+        fields=(("", "skip it"), *((field.key, field.title) for field in FIELDS)),
+        units=tuple(dict.fromkeys(unit for field in ("g", "ml", "mm") for unit in UNITS[field])),
+        same_names=tuple(SAME_NAME.items()),
+        left_over=str(desk.carry.get("left_over", "")),
+    )
+    return empty if upload is None else _looked_over(desk, upload, choices, empty)
+
+
+def _looked_over(desk: Desk, upload: UUID, choices: Choices, empty: BringView) -> BringView:
+    """Return the same with the table that is looked over."""
     look = look_over(desk.workspace, desk.opened, upload, choices)
     table = look.table
-    return BringView(
+    return replace(
+        empty,
         look_address=desk.do("kit", str(upload)),
         aside_address=desk.do("kit", f"{upload}.csv"),
         name=look.name,
@@ -94,7 +80,6 @@ def bring_view(desk: Desk) -> BringView:
         known=look.known,
         same_name=choices.same_name,
         replace_kit=choices.replace_kit,
-        **shared,  # type: ignore[arg-type]
     )
 
 
