@@ -157,6 +157,26 @@ def demo_plan() -> Plan:
     return Plan(name="The Corvane Round", line=line, rules=_RULES, items=items, variants=_variants(items, wanted))
 
 
+def _soft(bike: Bike, all_carriers: tuple[Carrier, ...]) -> tuple[Bike, tuple[Carrier, ...]]:
+    """Return a bike with suspension, and the carriers with a larger seat pack on it."""
+    soft = replace(
+        usual_bike("hardtail", "l"),
+        electronic=True,
+        rear_light="stay",
+        front_light="bars",
+        aero_bars=True,
+        bosses=bike.bosses,
+    )
+    return soft, fit_rig(
+        soft,
+        tuple(
+            replace(c, capacity=0.0110, load_limit=3.4, mass=0.42, length=0.46, height=0.26) if c.id == "seat" else c
+            for c in all_carriers
+        ),
+        "hoods",
+    )
+
+
 def _variants(items: tuple[Item, ...], wanted: Mapping[str, str]) -> tuple[Variant, ...]:
     rhythm = Rhythm(
         start=datetime(2027, 9, 24, 7, 0),
@@ -167,28 +187,13 @@ def _variants(items: tuple[Item, ...], wanted: Mapping[str, str]) -> tuple[Varia
         wait_most=2_400.0,
     )
     bike = replace(Bike(name="drop-bar rigid bike", mass=10.4, rear_light="stay"), electronic=True)
-    soft = replace(
-        usual_bike("hardtail", "l"),
-        electronic=True,
-        rear_light="stay",
-        front_light="bars",
-        aero_bars=True,
-        bosses=bike.bosses,
-    )
     all_carriers = _carriers(bike)
     light = fit_rig(
         bike,
         tuple(replace(c, mounted=c.id not in ("fork-right", "pouch", "top-rear")) for c in all_carriers),
         "aero",
     )
-    large = fit_rig(
-        soft,
-        tuple(
-            replace(c, capacity=0.0110, load_limit=3.4, mass=0.42, length=0.46, height=0.26) if c.id == "seat" else c
-            for c in all_carriers
-        ),
-        "hoods",
-    )
+    soft, large = _soft(bike, all_carriers)
     steady = Variant(id="a", name="A steady", rider=Rider(), rhythm=rhythm, bike=bike, carriers=all_carriers)
     sleepless = Variant(
         id="b",

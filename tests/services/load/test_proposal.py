@@ -160,7 +160,7 @@ def test_two_things_swap_and_a_bag_keeps_an_order(workspace: Workspace, lighter:
         moving.swap_items(workspace, lighter.id, "a", revision=swapped.revision, items=(one, one))
     listed = tuple(key for key, place in swapped.plan.variants[0].places.items() if place == "seat")
     ordered = moving.set_order(
-        workspace, lighter.id, "a", revision=swapped.revision, carrier_id="seat", items=listed, lowered=listed[0]
+        workspace, lighter.id, "a", revision=swapped.revision, carrier_id="seat", items=listed, step=(listed[0], 1)
     )
     assert ordered.plan.variants[0].orders["seat"][:2] == (listed[1], listed[0])
     best = moving.set_order(workspace, lighter.id, "a", revision=ordered.revision, carrier_id="seat", items=())

@@ -169,18 +169,15 @@ def set_order(
     revision: int,
     carrier_id: str,
     items: Sequence[str],
-    raised: str = "",
-    lowered: str = "",
+    step: tuple[str, int] | None = None,
 ) -> OpenPlan:
     """Set the order inside a bag from its mouth inwards, one thing moved up or down in it; empty: the best again."""
     opened = open_plan(workspace, plan_id)
     name = carrier_named(opened.plan.variant(variant_id), carrier_id).name
     listed = [item_named(opened.plan, key).id for key in dict.fromkeys(items)]
-    moved = raised or lowered
-    if moved in listed:
-        k = listed.index(moved)
-        to = max(0, min(len(listed) - 1, k + (-1 if raised else 1)))
-        listed.insert(to, listed.pop(k))
+    if step is not None and step[0] in listed:  # one thing goes so many places further in
+        k = listed.index(step[0])
+        listed.insert(max(0, min(len(listed) - 1, k + step[1])), listed.pop(k))
 
     def change(variant: Variant) -> Variant:
         others = {key: order for key, order in variant.orders.items() if key != carrier_id}

@@ -263,6 +263,11 @@ def swap(call: Changed) -> Response:
     return call.answer(opened)
 
 
+def _step(call: Change) -> tuple[str, int] | None:
+    """Return what is raised or lowered by one."""
+    return next(((call.text(name), by) for name, by in (("raised", -1), ("lowered", 1)) if call.text(name)), None)
+
+
 @router.post("/carriers/{carrier_id}/order")
 def order(call: Changed, carrier_id: str) -> Response:
     """Set the order inside a bag from its mouth inwards; nothing named: back to the best."""
@@ -273,7 +278,6 @@ def order(call: Changed, carrier_id: str) -> Response:
         revision=call.revision,
         carrier_id=carrier_id,
         items=call.texts("item"),
-        raised=call.text("raised"),
-        lowered=call.text("lowered"),
+        step=_step(call),
     )
     return call.answer(opened, look=Look(tab="inside"))

@@ -10,7 +10,7 @@ from stonechat.core.ledger.price import item_price
 from stonechat.core.load.balance import Balance, Bands
 from stonechat.core.load.moves import MoveOption
 from stonechat.core.plan.plan import HOME
-from stonechat.core.rig.carrier import ACCESS_NAMES
+from stonechat.core.rig.carrier import ACCESS_NAMES, Carrier
 from stonechat.render.drawings.rig_side import STATE_WORDS, RigScene, carrier_state
 from stonechat.services.load.places import best_places
 from stonechat.web.contexts.load.inside import inside_view
@@ -157,8 +157,27 @@ def _loose(item: Item, best: MoveOption | None, names: dict[str, str]) -> LooseI
     )
 
 
+def _load_item(desk: Desk, item: Item, carrier: Carrier, inside: str) -> LoadItem:
+    ridden = desk.evaluation.ridden
+    price = item_price(
+        item=item,
+        carrier=carrier,
+        prices=ridden.ledger.prices,
+        mass_curve=ridden.ledger.mass_curve,
+        share=ridden.share_aboard(item.id),
+        lined=item.id in ridden.lined,
+    )
+    return LoadItem(
+        item=item,
+        minutes=price.total,
+        pinned=item.id in desk.variant.pins,
+        access=ACCESS_NAMES[item.access],
+        inside=inside,
+    )
+
+
 def _places(desk: Desk) -> tuple[LoadPlace, ...]:
-    ridden, variant = desk.evaluation.ridden, desk.variant
+    ridden = desk.evaluation.ridden
     letters = carrier_letters(desk)
     by_id = {item.id: item for item in ridden.kit.items}
     holding = {item.id: holder_of(item, by_id) for item in ridden.kit.items}
@@ -167,23 +186,7 @@ def _places(desk: Desk) -> tuple[LoadPlace, ...]:
     for state in ridden.film[desk.leg].carriers:
         carrier = state.carrier
         verdict = carrier_state(state)
-        items = tuple(
-            LoadItem(
-                item=item,
-                minutes=item_price(
-                    item=item,
-                    carrier=carrier,
-                    prices=ridden.ledger.prices,
-                    mass_curve=ridden.ledger.mass_curve,
-                    share=ridden.share_aboard(item.id),
-                    lined=item.id in ridden.lined,
-                ).total,
-                pinned=item.id in variant.pins,
-                access=ACCESS_NAMES[item.access],
-                inside=holders.get(item.id, ""),
-            )
-            for item in state.items
-        )
+        items = tuple(_load_item(desk, item, carrier, holders.get(item.id, "")) for item in state.items)
         places.append(
             LoadPlace(
                 id=carrier.id,
