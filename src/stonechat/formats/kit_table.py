@@ -121,7 +121,7 @@ def guess_mapping(grid: Grid) -> TableMapping:
     columns = []
     for index in range(width):
         name = names[index] if index < len(names) else ""
-        cells = [row[index] for row in body if index < len(row) and row[index]]
+        cells = _filled(body, index)
         field = _field_of(name) if name else SKIP
         if field in taken:
             field = SKIP
@@ -154,12 +154,17 @@ def _field_of(header: str) -> str:
     return next((field.key for field in FIELDS if re.search(field.words, plain)), SKIP)
 
 
+def _filled(body: tuple[tuple[str, ...], ...], index: int) -> list[str]:
+    """Return the cells of a column that hold something."""
+    return [row[index] for row in body if index < len(row) and row[index]]
+
+
 def _by_content(columns: list[Column], body: tuple[tuple[str, ...], ...]) -> list[Column]:
     """Take the first column of words for the name and the first of figures for the mass."""
     named = weighed = False
     found = []
     for column in columns:
-        cells = [row[column.index] for row in body if column.index < len(row) and row[column.index]]
+        cells = _filled(body, column.index)
         figures = sum(1 for cell in cells if re.match(r"^[\d.,]+\s*\D{0,5}$", cell))
         if not named and cells and figures < 0.3 * len(cells):
             found.append(replace(column, field="name"))

@@ -27,6 +27,7 @@ from stonechat.formats.line_csv import read_stops, read_surfaces, read_weather
 from stonechat.outside.weather import Place
 from stonechat.services.evaluation import cleaned_profile, evaluated
 from stonechat.services.history import OpenPlan, change_plan
+from stonechat.services.variant import without
 from stonechat.services.workspace import Workspace
 
 # words of the page's address that no stop may be called
@@ -93,13 +94,13 @@ def _without_stops(plan: Plan, gone: set[str]) -> Plan:
         rhythm, supply = variant.rhythm, variant.supply
         rhythm = replace(
             rhythm,
-            sleep_at={key: value for key, value in rhythm.sleep_at.items() if key not in gone},
-            stays={key: value for key, value in rhythm.stays.items() if key not in gone},
+            sleep_at=without(rhythm.sleep_at, gone),
+            stays=without(rhythm.stays, gone),
         )
         supply = replace(
             supply,
-            water_by_stop={key: value for key, value in supply.water_by_stop.items() if key not in gone},
-            food_by_stop={key: value for key, value in supply.food_by_stop.items() if key not in gone},
+            water_by_stop=without(supply.water_by_stop, gone),
+            food_by_stop=without(supply.food_by_stop, gone),
         )
         variants.append(replace(variant, rhythm=rhythm, supply=supply))
     stops = tuple(stop for stop in plan.line.stops if stop.id not in gone)

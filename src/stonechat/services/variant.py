@@ -1,7 +1,8 @@
 """What the services of all rooms share: one variant changed, things and carriers by name."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import replace
+from typing import TypeVar
 from uuid import UUID
 
 from stonechat.core.kit.containers import holder_of, units_to_pack
@@ -13,6 +14,8 @@ from stonechat.core.rig.fitting import fit_rig
 from stonechat.errors import InvalidInput, NotFound
 from stonechat.services.history import OpenPlan, change_plan
 from stonechat.services.workspace import Workspace
+
+T = TypeVar("T")
 
 
 def fitted(variant: Variant) -> Variant:
@@ -81,3 +84,8 @@ def refuse_impossible(plan: Plan, item: Item, carrier: Carrier) -> None:
         raise InvalidInput(
             f"{item.name} does not go into {carrier.name}: {refusal.words}. Choose another place.", subject=item.id
         )
+
+
+def without(values: Mapping[str, T], gone: Collection[str]) -> dict[str, T]:
+    """Return a mapping without some keys."""
+    return {key: value for key, value in values.items() if key not in gone}

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from functools import partial
 
 from stonechat.core.checks.check import Check
+from stonechat.core.kit.jobs import Coverage
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.numerics.findings import Finding, State
 
@@ -42,11 +43,16 @@ def jobs_done(ridden: Ridden, *, code: str, title: str, jobs: frozenset[str]) ->
             room="kit",
         )
         return
+    yield _lacking(missing, code=code, title=title)
+
+
+def _lacking(missing: list[Coverage], *, code: str, title: str) -> Finding:
+    """Say what nothing does, and how grave the gravest of it is."""
     worst = max(missing, key=lambda e: (e.job.never_cut, e.job.ends * e.asked.chance if e.asked else 0.0))
     chance = worst.asked.chance if worst.asked else 0.0
     grave = worst.job.never_cut or (worst.job.ends > 0.0 and chance >= LIKELY)
     names = ", ".join(entry.job.name for entry in missing[:4]) + (" …" if len(missing) > 4 else "")
-    yield Finding(
+    return Finding(
         code=code,
         state=State.BROKEN if grave else State.TIGHT,
         title=f"{title}: {len(missing)} lacking",

@@ -5,7 +5,8 @@ from collections.abc import Iterator
 from stonechat.core.checks.check import Check
 from stonechat.core.kit.item import Item
 from stonechat.core.ledger.ridden import Ridden
-from stonechat.core.line.rules import forbidden_things, missing_things
+from stonechat.core.line.rules import Rules, forbidden_things, missing_things
+from stonechat.core.line.stops import Stop
 from stonechat.core.numerics.findings import Finding, State, state_of
 from stonechat.core.supply.carry import cannot_be_missed
 
@@ -103,6 +104,24 @@ def forbidden_kit(ridden: Ridden) -> Iterator[Finding]:
     )
 
 
+def _box_wrong(stop: Stop | None, things: list[Item], rules: Rules) -> tuple[str, float, str] | None:
+    """Say what is wrong with what is sent to a stop, with its margin and unit; nothing where it is right."""
+    if stop is None or "drop_box" not in stop.offers:
+        names = ", ".join(item.name for item in things[:3]) + (" …" if len(things) > 3 else "")
+        name = stop.name if stop else "a stop that is not used"
+        words = f"{names} would join at {name}, which is no box site. Choose one, or carry it from the start."
+        return words, -float(len(things)), "things"
+    volume, mass = sum(i.volume * i.quantity for i in things), sum(i.total_mass for i in things)
+    room = stop.box_volume if stop.box_volume is not None else rules.box_volume
+    most = stop.box_mass if stop.box_mass is not None else rules.box_mass
+    if room is not None and volume > room:
+        words = f"{1000 * volume:.1f} l are sent ahead; the box holds {1000 * room:.1f} l."
+        return words, 1000.0 * (room - volume), "l"
+    if most is not None and mass > most:
+        return f"{mass:.1f} kg are sent ahead; {most:.1f} kg are allowed.", most - mass, "kg"
+    return None
+
+
 def boxes_hold(ridden: Ridden) -> Iterator[Finding]:
     """Whether what is taken from a drop box may be in it: a box site, its size, its mass."""
     sent: dict[str, list[Item]] = {}
@@ -112,23 +131,10 @@ def boxes_hold(ridden: Ridden) -> Iterator[Finding]:
     sites = {stop.id: stop for stop in ridden.way.stops}
     for stop_id, things in sent.items():
         stop = sites.get(stop_id)
-        names = ", ".join(item.name for item in things[:3]) + (" …" if len(things) > 3 else "")
-        if stop is None or "drop_box" not in stop.offers:
-            name = stop.name if stop else "a stop that is not used"
-            wrong = f"{names} would join at {name}, which is no box site. Choose one, or carry it from the start."
-            margin, unit = -float(len(things)), "things"
-        else:
-            volume, mass = sum(i.volume * i.quantity for i in things), sum(i.total_mass for i in things)
-            room = stop.box_volume if stop.box_volume is not None else ridden.way.rules.box_volume
-            most = stop.box_mass if stop.box_mass is not None else ridden.way.rules.box_mass
-            if room is not None and volume > room:
-                wrong = f"{1000 * volume:.1f} l are sent ahead; the box holds {1000 * room:.1f} l."
-                margin, unit = 1000.0 * (room - volume), "l"
-            elif most is not None and mass > most:
-                wrong = f"{mass:.1f} kg are sent ahead; {most:.1f} kg are allowed."
-                margin, unit = most - mass, "kg"
-            else:
-                continue
+        found = _box_wrong(stop, things, ridden.way.rules)
+        if found is None:
+            continue
+        wrong, margin, unit = found
         yield Finding(
             code="box",
             state=State.BROKEN,

@@ -92,16 +92,22 @@ def lined_things(items: tuple[Item, ...], places: Mapping[str, str], carriers: t
     """
     by_id = {item.id: item for item in items}
     holders = {holder.id for item in items if (holder := holder_of(item, by_id)) is not None}
-    found: set[str] = set()
+    found = frozenset[str]()
     for carrier in carriers:
-        if carrier.dry:
-            continue
-        here = [item for item in items if places.get(item.id) == carrier.id and not item.worn]
-        bags = [item for item in here if item.holds and item.makes_dry and item.id not in holders]
-        wet = [item for item in sheltered(tuple(here)) if item.keep_dry]
-        if sum(item.total_volume for item in wet) <= sum(bag.room or carrier.capacity for bag in bags) + 1e-9 and bags:
-            found |= {item.id for item in wet}
-    return frozenset(found)
+        if not carrier.dry:
+            here = tuple(item for item in items if places.get(item.id) == carrier.id and not item.worn)
+            found |= _lined_in(carrier, here, holders)
+    return found
+
+
+def _lined_in(carrier: Carrier, here: tuple[Item, ...], holders: set[str]) -> frozenset[str]:
+    """Return what empty dry bags keep dry in one carrier; none where it takes more room than they have."""
+    bags = [item for item in here if item.makes_dry and item.id not in holders]
+    wet = [item for item in sheltered(here) if item.keep_dry]
+    room = sum(bag.room or carrier.capacity for bag in bags)
+    if not bags or sum(item.total_volume for item in wet) > room + 1e-9:
+        return frozenset()
+    return frozenset(item.id for item in wet)
 
 
 def sheltered(items: tuple[Item, ...]) -> tuple[Item, ...]:

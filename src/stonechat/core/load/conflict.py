@@ -199,6 +199,20 @@ def _ways_out(problem: PackingProblem, count: int) -> tuple[WayOut, ...]:
     return tuple(found)
 
 
+def _price_of(problem: PackingProblem, kind: str, thing: Item | None) -> tuple[float, float]:
+    """Return what a unit of conceding a rule costs, and how much of it may be conceded; nothing for other rules."""
+    if kind == "thing":
+        return (_LEAVE[thing.need] if thing is not None else 0.0), 1.0
+    return {
+        "volume": (_PER_LITRE, 40.0),
+        "limit": (_PER_KG, 20.0),
+        "balance": (_PER_MOMENT, 20.0),
+        "food": (_FOOD_PER_LITRE, problem.provisions.food_volume / LITRE),
+        "pin": (_UNPIN, 1.0),
+        "leaks": (_SHARE_BAG, 1.0),
+    }.get(kind, (0.0, 0.0))
+
+
 def _concessions(problem: PackingProblem, model: Model) -> list[tuple[str, int, int]]:
     """Add a way to break each rule: tag, column that says whether, column that says by how much."""
     things = {item.id: item for item in problem.items}
@@ -206,15 +220,7 @@ def _concessions(problem: PackingProblem, model: Model) -> list[tuple[str, int, 
     for number, tag in enumerate(list(model.tags)):
         coefficients, low, high = model.rows[number]
         kind, _, key = tag.partition(":")
-        price, most = {
-            "volume": (_PER_LITRE, 40.0),
-            "limit": (_PER_KG, 20.0),
-            "balance": (_PER_MOMENT, 20.0),
-            "food": (_FOOD_PER_LITRE, problem.provisions.food_volume / LITRE),
-            "thing": (_LEAVE[things[key].need] if kind == "thing" else 0.0, 1.0),
-            "pin": (_UNPIN, 1.0),
-            "leaks": (_SHARE_BAG, 1.0),
-        }.get(kind, (0.0, 0.0))
+        price, most = _price_of(problem, kind, things.get(key))
         if most <= 0.0 or (kind == "thing" and key in problem.choices.things):
             continue
         if tag not in made:

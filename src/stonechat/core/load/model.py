@@ -92,6 +92,7 @@ def build_model(problem: PackingProblem, *, pin_rows: bool = False) -> Model:
     for i, c in pairs:
         model.at.setdefault(i, {})[c] = model.column(cost=float(problem.minutes[i, c]), upper=1.0, integer=True)
     _choices(problem, model)
+    _leaving(problem, model)
     _add_food(problem, model)
     _assign(problem, model)
     _limits(problem, model)
@@ -115,7 +116,7 @@ def _food_kg_per_l(problem: PackingProblem) -> float:
 
 
 def _choices(problem: PackingProblem, model: Model) -> None:
-    """Carriers mounted or not, things at home or not, and jobs that nothing does."""
+    """Carriers mounted or not."""
     choices = problem.choices
     for c, carrier in enumerate(problem.carriers):
         if carrier.id in choices.carriers:
@@ -129,6 +130,11 @@ def _choices(problem: PackingProblem, model: Model) -> None:
         first, *others = (model.mount[by_id[key]] for key in sorted(group))
         for other in others:
             model.row({first: 1.0, other: -1.0}, 0.0, 0.0, "mounted:both sides")
+
+
+def _leaving(problem: PackingProblem, model: Model) -> None:
+    """Things at home or not, and jobs that nothing does."""
+    choices = problem.choices
     rows = {item.id: i for i, item in enumerate(problem.items)}
     for key in choices.things:
         if key not in problem.pins:

@@ -279,16 +279,12 @@ def build_problem(
         [_refused(item, parts.get(item.id, ()), c, lines=bool(liners - {item.id})) for c in able] for item in items
     ]
     lined = frozenset((i, c) for i, row in enumerate(found) for c, (_, in_liner) in enumerate(row) if in_liner)
-    minutes = [
-        [
-            sum(
-                placement_minutes(part, carrier, prices, lined=(i, c) in lined and part.keep_dry)
-                for part in parts.get(item.id, (item,))
-            )
-            for c, carrier in enumerate(able)
-        ]
-        for i, item in enumerate(items)
-    ]
+
+    def minutes_in(i: int, c: int) -> float:
+        inside = parts.get(items[i].id, (items[i],))
+        return sum(placement_minutes(p, able[c], prices, lined=(i, c) in lined and p.keep_dry) for p in inside)
+
+    minutes = [[minutes_in(i, c) for c in range(len(able))] for i in range(len(items))]
     problem = PackingProblem(
         items=items,
         carriers=able,

@@ -45,14 +45,19 @@ def demands_of(ridden: Ridden) -> Demands:
         dark_hours=float(ridden.ride.times[ridden.ride.dark].sum()) / 3600.0,
         punctures=ridden.way.punctures,
         tubeless=ridden.rig.bike.tubeless,
-        doubtful_water=sum(1 for entry in offers if "doubtful_water" in entry and "water" not in entry),
-        shops=sum(1 for entry in offers if "shop" in entry),
-        bike_shops=sum(1 for entry in offers if "bike_shop" in entry),
+        doubtful_water=_count(offers, {"doubtful_water"}, without={"water"}),
+        shops=_count(offers, {"shop"}),
+        bike_shops=_count(offers, {"bike_shop"}),
         electronic=ridden.rig.bike.electronic,
         dynamo=ridden.rig.bike.dynamo,
-        indoor_stops=sum(1 for entry in offers if entry & {"meal", "shop"}),
+        indoor_stops=_count(offers, {"meal", "shop"}),
         compulsory=ridden.way.rules.compulsory,
     )
+
+
+def _count(offers: list[frozenset[str]], wanted: set[str], without: frozenset[str] | set[str] = frozenset()) -> int:
+    """Return how many stops offer one of some things, and none of others."""
+    return sum(1 for entry in offers if entry & wanted and not entry & without)
 
 
 def is_protected(item: Item, ridden: Ridden, demands: Demands) -> str:
@@ -216,6 +221,12 @@ class CutList:
         return tuple(taken)
 
 
+def _is_last_of_a_job(item: Item, left: tuple[Item, ...], demands: Demands) -> bool:
+    """Whether a thing is the last that does a job which is never cut."""
+    jobs = [JOBS[key] for key in item.roles]
+    return any(job.never_cut and job.ask(demands) and not _done_by_others(item, job, left) for job in jobs)
+
+
 def cut_list(ridden: Ridden, variant: Variant) -> CutList:
     """Rank what to leave at home by price against worth.
 
@@ -255,10 +266,7 @@ def cut_list(ridden: Ridden, variant: Variant) -> CutList:
         worths = {item.id: worth_of(item, tuple(left), demands, variant.jobs_off) for item in offered}
         best = max(offered, key=lambda item: savings[item.id] - worths[item.id].minutes)
         offered.remove(best)
-        if any(
-            JOBS[key].never_cut and JOBS[key].ask(demands) and not _done_by_others(best, JOBS[key], tuple(left))
-            for key in best.roles
-        ):
+        if _is_last_of_a_job(best, tuple(left), demands):
             kept.append((best, "the last that does a job which is never cut"))
             continue
         left.remove(best)

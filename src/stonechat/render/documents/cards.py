@@ -16,7 +16,7 @@ from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.stops import OFFERS
 from stonechat.core.plan.countdown import Task
 from stonechat.core.plan.plan import Variant
-from stonechat.core.supply.carry import cannot_be_missed
+from stonechat.core.supply.carry import Levels, cannot_be_missed
 from stonechat.render.documents import faces
 from stonechat.render.environment import environment
 from stonechat.render.filters import clock, time_of_day
@@ -112,6 +112,11 @@ def packing_list(plan: str, variant: Variant, ridden: Ridden) -> PackingList:
     )
 
 
+def _leave_with(levels: Levels, leg: int) -> float | None:
+    """Return what a leg begins with where it can be had there."""
+    return float(levels.leaving[leg]) if levels.refilled[leg] else None
+
+
 def bar_strip(plan: str, variant: Variant, ridden: Ridden) -> BarStrip:
     """Return the stops with what to leave each with."""
     must = cannot_be_missed(ridden.provisions.water, ridden.provisions.capacity)
@@ -128,12 +133,8 @@ def bar_strip(plan: str, variant: Variant, ridden: Ridden) -> BarStrip:
                 when=clock(visit.arrives),
                 hours=leg.elapsed,
                 offers=", ".join(_SHORT[key] for key in OFFERS if key in offers and key in _SHORT),
-                leave_water=None
-                if is_last or not ridden.provisions.water.refilled[k]
-                else float(ridden.provisions.water.leaving[k]),
-                leave_food=None
-                if is_last or not ridden.provisions.food.refilled[k]
-                else float(ridden.provisions.food.leaving[k]),
+                leave_water=None if is_last else _leave_with(ridden.provisions.water, k),
+                leave_food=None if is_last else _leave_with(ridden.provisions.food, k),
                 must=not is_last and bool(must[k]),
                 shut=not visit.is_open,
                 dark=visit.dark,

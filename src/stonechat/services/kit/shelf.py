@@ -41,10 +41,10 @@ def keep_items(session: Session, items: tuple[Item, ...], *, before: tuple[Item,
     for item in changed:
         old = there.get(mark_of(was[item.id])) if item.id in was else None
         known = old or there.get(mark_of(item))
-        if known is not None and item.id not in was:
-            continue  # brought in: what lies on the shelf is as good
-        if known is None and len(there) >= MOST_ON_SHELF:
-            continue  # the plan holds it all the same
+        is_there = known is not None and item.id not in was  # brought in: what lies on the shelf is as good
+        is_full = known is None and len(there) >= MOST_ON_SHELF  # the plan holds it all the same
+        if is_there or is_full:
+            continue
         kept = replace(item, id=known.id if known is not None else item_id(item.name, ids))
         there[mark_of(kept)] = found[kept.id] = kept
     bodies = ({**ItemDocument.of(item).model_dump(mode="json"), "version": VERSION} for item in found.values())

@@ -13,7 +13,7 @@ from stonechat.formats.kit_csv import item_id
 from stonechat.services.history import OpenPlan, change_plan
 from stonechat.services.kit.shelf import mark_of
 from stonechat.services.line import stop_named
-from stonechat.services.variant import change_variant, item_named
+from stonechat.services.variant import change_variant, item_named, without
 from stonechat.services.workspace import Workspace
 
 
@@ -42,10 +42,10 @@ def drop_item(workspace: Workspace, opened: OpenPlan, *, revision: int, item: st
         variants = tuple(
             replace(
                 v,
-                places={k: p for k, p in v.places.items() if k != item},
+                places=without(v.places, {item}),
                 pins=v.pins - {item},
-                joins={k: s for k, s in v.joins.items() if k != item},
-                posts={k: s for k, s in v.posts.items() if k != item},
+                joins=without(v.joins, {item}),
+                posts=without(v.posts, {item}),
             )
             for v in plan.variants
         )

@@ -1,7 +1,7 @@
 """Pack it for me: jobs of the solver that can be watched and stopped; nothing of the plan is changed by them."""
 
 import math
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import replace
 from typing import Any
 from uuid import UUID
@@ -15,11 +15,12 @@ from stonechat.core.plan.evaluate import Evaluation
 from stonechat.core.plan.packing import AS_IT_IS, Trial, mounting_minutes, packing_problem
 from stonechat.db import runs
 from stonechat.db.runs import Run, RunState
-from stonechat.errors import Conflict, NotFound
+from stonechat.errors import Conflict, InvalidInput, NotFound
 from stonechat.services import work
 from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan, open_plan
 from stonechat.services.load.moving import move_items
+from stonechat.services.variant import item_named, refuse_impossible
 from stonechat.services.work import Family, Outcome, Reporter
 from stonechat.services.workspace import Workspace
 
@@ -46,6 +47,32 @@ def trial_of(run: Run) -> Trial:
 def _request(trial: Trial) -> dict[str, Any]:
     lists = {name: sorted(getattr(trial, name)) for name in ("closed", "opened", "kept")}
     return {"held": dict(trial.held), **lists}
+
+
+def trial_asked(
+    opened: OpenPlan,
+    variant_id: str,
+    *,
+    thing: tuple[str, str],
+    closed: Iterable[str],
+    opened_ids: Iterable[str],
+    emptied: frozenset[str],
+) -> Trial:
+    """Return what is tried: a thing in a bag, bags off or on, places left empty; refused where it is nothing."""
+    variant = opened.plan.variant(variant_id)
+    known = {carrier.id: carrier for carrier in variant.carriers}
+    off = {key for key in closed if key in known}
+    off |= {carrier.id for carrier in variant.carriers if carrier.mounted and carrier.place in emptied}
+    on = frozenset(key for key in opened_ids if key in known)
+    item, place = thing
+    held = {item: place} if item and place in known and place not in off else {}
+    if held:
+        refuse_impossible(opened.plan, item_named(opened.plan, item), known[place])
+    if not held and not off and not on:
+        raise InvalidInput(
+            "Nothing is tried. Choose a thing and its bag, a bag off or on, or a school.", subject="item"
+        )
+    return Trial(held=held, closed=frozenset(off), opened=on, decides=True)
 
 
 def pack_by_rule(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, rule: str) -> OpenPlan:

@@ -5,11 +5,9 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Query
 from fastapi.responses import HTMLResponse, JSONResponse, Response
 
-from stonechat.core.plan.packing import Trial
 from stonechat.core.plan.plan import Wishes
 from stonechat.errors import InvalidInput
 from stonechat.formats.numbers import parse_number
-from stonechat.services import variant as variant_service
 from stonechat.services.load import moving, packing, proposal
 from stonechat.services.load.places import options_for
 from stonechat.web.call import Call, Change, changing, reading
@@ -214,22 +212,15 @@ def go_out(call: Changed) -> Response:
 @router.post("/what-if")
 def what_if(call: Changed) -> Response:
     """Try a thing in a bag, a bag off or on, or another school."""
-    plan = call.opened.plan
-    variant = plan.variant(call.variant_id)
-    known = {carrier.id: carrier for carrier in variant.carriers}
     _, places = SCHOOLS.get(call.text("school"), ("", frozenset()))
-    closed = {key for key in call.texts("without") if key in known}
-    closed |= {carrier.id for carrier in variant.carriers if carrier.mounted and carrier.place in places}
-    item, place = call.text("item"), call.text("place")
-    held = {item: place} if item and place in known and place not in closed else {}
-    if held:
-        variant_service.refuse_impossible(plan, variant_service.item_named(plan, item), known[place])
-    opened = frozenset(key for key in call.texts("with") if key in known)
-    if not held and not closed and not opened:
-        raise InvalidInput(
-            "Nothing is tried. Choose a thing and its bag, a bag off or on, or a school.", subject="item"
-        )
-    trial = Trial(held=held, closed=frozenset(closed), opened=opened, decides=True)
+    trial = packing.trial_asked(
+        call.opened,
+        call.variant_id,
+        thing=(call.text("item"), call.text("place")),
+        closed=call.texts("without"),
+        opened_ids=call.texts("with"),
+        emptied=places,
+    )
     packing.start_packing(call.workspace, call.plan_id, call.variant_id, kind="what-if", trial=trial)
     return call.answer(look=Look(tab="whatif"))
 

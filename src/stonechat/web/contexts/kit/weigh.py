@@ -67,12 +67,17 @@ class WeighView:
     correct_address: str
 
 
+def _in_hand(items: list[Item], wanted: str) -> Item | None:
+    """Return the thing that is asked for, else the first that is not weighed, else the first."""
+    ways = ([item for item in items if item.id == wanted], [item for item in items if not item.weighed], items)
+    return next((way[0] for way in ways if way), None)
+
+
 def weigh_view(desk: Desk) -> WeighView:
     """Return what the weigh-in shows."""
     plan, variant = desk.opened.plan, desk.variant
     items = sorted(plan.items, key=lambda item: (variant.places.get(item.id) == HOME, item.weighed))
-    now = next((item for item in items if item.id == desk.look.open), None)
-    now = now or next((item for item in items if not item.weighed), items[0] if items else None)
+    now = _in_hand(items, desk.look.open)
     scale = weighing.scale_of(desk.opened.id)
     reading = scale.read()
     lies_there = now is not None and scale.holds == now.id

@@ -121,7 +121,7 @@ def whatif_view(desk: Desk) -> WhatIfView:
     """Return the form of what if, and what came out of the last one."""
     pack, variant = pack_view(desk, "whatif"), desk.variant
     result = (pack.run.result or {}) if pack.proposal and pack.run else {}
-    base = result.get("base_minutes")
+    base, gap = (float(result.get(key) or math.nan) for key in ("base_minutes", "base_gap"))
     mounted = [carrier for carrier in variant.carriers if carrier.mounted]
     return WhatIfView(
         pack=pack,
@@ -132,9 +132,9 @@ def whatif_view(desk: Desk) -> WhatIfView:
             (key, name) for key, (name, places) in SCHOOLS.items() if any(c.place in places for c in mounted)
         ),
         asked=_asked(desk, pack.run) if pack.run else (),
-        base=math.nan if base is None else float(base),
+        base=base,
         after=pack.proposal.minutes - float(result.get("saved", 0.0)) if pack.proposal else math.nan,
-        base_gap=math.nan if base is None else float(result.get("base_gap") or 0.0),
+        base_gap=0.0 if math.isnan(gap) and not math.isnan(base) else gap,
         base_unkept=tuple(result.get("base_unkept", ())),
         try_address=desk.do("what-if"),
     )
