@@ -4,6 +4,7 @@ from itertools import product
 
 from stonechat.core.kit.item import Item
 from stonechat.core.load.problem import PackingProblem
+from stonechat.core.rig.carrier import Carrier
 from tests.oracles.packing import stands
 
 NOT_KEPT = 60.0
@@ -37,22 +38,7 @@ def _score(problem: PackingProblem, assignment: tuple[int, ...], on: set[str]) -
             bags[problem.carriers[k].id].append(item)
             score += float(problem.minutes[i, k]) + problem.choices.things.get(item.id, 0.0)
     for carrier in problem.carriers:
-        held = bags[carrier.id]
-        if held and carrier.id not in on:
-            return None
-        if sum(i.total_volume for i in held) > carrier.capacity + 1e-12:
-            return None
-        if sum(i.total_mass for i in held) > carrier.load_limit + 1e-12:
-            return None
-        if any(a.leaks for a in held) and any(b.spoils and not b.leaks for b in held):
-            return None
-        wet = [item for item in held if item.keep_dry and carrier.dryness != "dry"]
-        liners = [item for item in held if item.id in problem.liners]
-        pinned_wet = [
-            item for item in wet if (problem.items.index(item), _index(problem, carrier.id)) not in problem.lined
-        ]
-        wet = [item for item in wet if item not in pinned_wet]
-        if wet and sum(i.total_volume for i in wet) > sum(b.room or carrier.capacity for b in liners) + 1e-12:
+        if not _holds(problem, carrier, bags[carrier.id], on):
             return None
         score += problem.choices.carriers.get(carrier.id, 0.0) if carrier.id in on else 0.0
     along = {item.id for held in bags.values() for item in held}
@@ -66,6 +52,22 @@ def _score(problem: PackingProblem, assignment: tuple[int, ...], on: set[str]) -
     if not stands(problem, mass, own):
         return None
     return score + NOT_KEPT * sum(not _kept(rule, bags, problem, on) for rule in problem.rules)
+
+
+def _holds(problem: PackingProblem, carrier: Carrier, held: list[Item], on: set[str]) -> bool:
+    """Whether a carrier bears what is in it, and keeps it dry and clean."""
+    if held and carrier.id not in on:
+        return False
+    if sum(i.total_volume for i in held) > carrier.capacity + 1e-12:
+        return False
+    if sum(i.total_mass for i in held) > carrier.load_limit + 1e-12:
+        return False
+    if any(a.leaks for a in held) and any(b.spoils and not b.leaks for b in held):
+        return False
+    liners = [item for item in held if item.id in problem.liners]
+    c = _index(problem, carrier.id)
+    wet = [i for i in held if i.keep_dry and carrier.dryness != "dry" and (problem.items.index(i), c) in problem.lined]
+    return not wet or sum(i.total_volume for i in wet) <= sum(b.room or carrier.capacity for b in liners) + 1e-12
 
 
 def _index(problem: PackingProblem, carrier_id: str) -> int:

@@ -9,8 +9,9 @@ from hypothesis import strategies as st
 from stonechat.core.ledger.loaded import CarrierState, LegLoad
 from stonechat.core.load.balance import balance
 from stonechat.core.rig.bike import Bike
-from stonechat.core.rig.carrier import PLACES, Carrier
+from stonechat.core.rig.carrier import Carrier
 from stonechat.core.rig.geometry import bike_position, carrier_position, rider_position
+from stonechat.core.rig.places import PLACES
 from stonechat.render.drawings.rig_side import STATE_WORDS, carrier_state, rig_scene
 from tests.core.rig.test_geometry import BIKES
 

@@ -5,9 +5,10 @@ from uuid import UUID
 
 from stonechat.core.plan.plan import HOME, Variant
 from stonechat.core.rig.bike import Bike
-from stonechat.core.rig.carrier import PLACES, SIDES, Carrier
+from stonechat.core.rig.carrier import SIDES, Carrier
 from stonechat.core.rig.catalogue import KINDS, places_for, uses_at
 from stonechat.core.rig.geometry import shift_range
+from stonechat.core.rig.places import PLACES
 from stonechat.core.rig.stock import lifted_where_needed
 from stonechat.errors import InvalidInput
 from stonechat.formats.kit_csv import item_id

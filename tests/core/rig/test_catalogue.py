@@ -5,9 +5,10 @@ from dataclasses import replace
 import pytest
 
 from stonechat.core.rig.bike import Bike
-from stonechat.core.rig.carrier import PLACES, USES, WORN
+from stonechat.core.rig.carrier import USES
 from stonechat.core.rig.catalogue import CATALOGUE, KINDS, SHIELDS, Kind, places_for, uses_at
 from stonechat.core.rig.geometry import carrier_outline, carrier_position, shift_range
+from stonechat.core.rig.places import PLACES, WORN
 from stonechat.formats.documents.rig import CarrierDocument
 
 

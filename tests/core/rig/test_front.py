@@ -9,8 +9,8 @@ from hypothesis import strategies as st
 from shapely import contains_xy
 
 from stonechat.core.rig.bike import Bike
-from stonechat.core.rig.carrier import PLACES
 from stonechat.core.rig.front import POSTURES, carrier_front, exposures, rider_front, shadow
+from stonechat.core.rig.places import PLACES
 from tests.core.rig.test_geometry import BIKES, carrier_at
 
 

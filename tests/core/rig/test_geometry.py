@@ -6,8 +6,9 @@ from dataclasses import replace
 import pytest
 
 from stonechat.core.rig.bike import Bike
-from stonechat.core.rig.carrier import PLACES, Carrier
+from stonechat.core.rig.carrier import Carrier
 from stonechat.core.rig.geometry import carrier_outline, carrier_position, frame_points, outline_centre
+from stonechat.core.rig.places import PLACES
 
 SMALL = Bike(stack=0.54, reach=0.365, seat_tube=0.45, head_tube=0.11, saddle_height=0.66, wheelbase=1.01)
 LARGE = Bike(stack=0.66, reach=0.41, seat_tube=0.60, head_tube=0.22, saddle_height=0.82, wheelbase=1.09)

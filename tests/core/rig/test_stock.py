@@ -14,10 +14,10 @@ from stonechat.core.plan.evaluate import evaluate
 from stonechat.core.plan.plan import Plan
 from stonechat.core.plan.setting import slowest_pedalled
 from stonechat.core.rig.bike import BIKE_KINDS, SIZES, Bike, usual_bike
-from stonechat.core.rig.carrier import FRAME_PLACES
 from stonechat.core.rig.catalogue import KINDS
 from stonechat.core.rig.clearance import clearances
 from stonechat.core.rig.fitting import fit_rig
+from stonechat.core.rig.places import FRAME_PLACES
 from stonechat.core.rig.stock import INSTEAD, fitting_carriers, parts_of
 
 

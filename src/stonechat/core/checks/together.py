@@ -12,7 +12,8 @@ from stonechat.core.load.together.places import STRANDS, FirstAnswer, NotLost
 from stonechat.core.load.together.rule import Rule
 from stonechat.core.load.together.sums import LightBars
 from stonechat.core.numerics.findings import Finding, State
-from stonechat.core.rig.carrier import TURNING, Carrier
+from stonechat.core.rig.carrier import Carrier
+from stonechat.core.rig.places import TURNING
 
 
 def check_of(kind: type[Rule]) -> Check:

@@ -5,11 +5,12 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from stonechat.core.physics.constants import GRAVITY
+from stonechat.core.rig import places
 from stonechat.core.rig.bike import Bike
 
-BEHIND = frozenset({"seat", "seat_top"})  # places that sway behind the saddle
+BEHIND = places.where(lambda place: place.sways)  # behind the saddle
 Mass = tuple[float, float, float, float]  # kg at x, y, z in m
-RACKS = frozenset({"rack", "rack_side"})  # and those that a rack holds
+RACKS = places.where(lambda place: place.on_rack)
 
 
 @dataclass(frozen=True, kw_only=True)

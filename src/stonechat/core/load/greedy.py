@@ -6,12 +6,14 @@ from dataclasses import dataclass
 import numpy as np
 
 from stonechat.core.load.problem import HOME, PackingProblem
-from stonechat.core.rig.carrier import ACCESS_RANK, FRAME_PLACES
+from stonechat.core.rig import places as on_bike
+from stonechat.core.rig.carrier import ACCESS_RANK
+from stonechat.core.rig.places import FRAME_PLACES
 
 Order = Callable[[PackingProblem, int], tuple[float, ...]]  # of things; least first
 Choice = Callable[[PackingProblem, int, int], tuple[float, ...]]  # of carriers for a thing; least first
 _LOW = FRAME_PLACES | {"down_tube", "down_store", "bottle_down", "bottle_seat"}
-_OUTER = frozenset({"seat", "seat_top", "rack", "rack_side", "bar", "bar_front", "bar_under", "fork"})
+_OUTER = on_bike.where(lambda place: place.outer)
 _KINDS = {  # where riders who pack by category put things
     "sleep": ("bar", "seat", "rack"), "clothes": ("seat", "rack", "bar_front", "bar"),
     "tools": ("down_tube", "frame_lower", "frame_upper", "frame"), "power": ("frame_upper", "frame", "top_tube_front"),

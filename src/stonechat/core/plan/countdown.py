@@ -5,7 +5,7 @@ from datetime import date, timedelta
 
 from stonechat.core.kit.jobs import Demands
 from stonechat.core.plan.plan import Plan, Variant
-from stonechat.core.rig.carrier import TURNING
+from stonechat.core.rig.places import TURNING
 
 LONG = 400.0  # km from which a race wears chain and pads (estimate)
 

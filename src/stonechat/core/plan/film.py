@@ -18,7 +18,8 @@ from stonechat.core.plan.plan import START
 from stonechat.core.plan.setting import Phase, Setting, day_seconds, local_time
 from stonechat.core.rhythm.inputs import Clock, RideResult
 from stonechat.core.rhythm.ride import ride_course
-from stonechat.core.rig.carrier import TURNING, Carrier
+from stonechat.core.rig.carrier import Carrier
+from stonechat.core.rig.places import TURNING
 from stonechat.core.supply.carry import Levels, carry_levels
 from stonechat.core.supply.needs import URINE, drinking_need
 

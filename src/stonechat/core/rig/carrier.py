@@ -10,39 +10,6 @@ ACCESS_NAMES = {
     "camp": "camp",
     "last": "last resort",
 }
-PLACES = {
-    "frame": "whole main triangle",
-    "frame_upper": "upper main triangle",
-    "frame_lower": "lower main triangle",
-    "top_tube_front": "top tube, behind the stem",
-    "top_tube_rear": "top tube, before the saddle",
-    "stem": "beside the stem",
-    "bar": "under the bars",
-    "bar_front": "before the bar roll",
-    "bar_under": "under the bar roll",
-    "bar_top": "on top of the bars",
-    "bar_end": "over the grips",
-    "aero": "between the aero bars",
-    "fork": "fork leg",
-    "front_guard": "over the front wheel",
-    "down_tube": "under the down tube",
-    "down_store": "inside the down tube",
-    "seat": "behind the saddle",
-    "seat_top": "strapped on the seat pack",
-    "rack": "on the rear rack",
-    "rack_side": "beside the rear rack",
-    "bottle_down": "down-tube bosses",
-    "bottle_seat": "seat-tube bosses",
-    "back": "on the back",
-    "waist": "round the waist",
-    "shoulder": "over the shoulder",
-    "body": "pockets of the clothes",
-}
-WORN = frozenset({"back", "waist", "shoulder", "body"})  # places on the rider
-FRAME_PLACES = frozenset({"frame", "frame_upper", "frame_lower"})
-TURNING = frozenset(  # with the bars
-    {"bar", "bar_front", "bar_under", "bar_top", "bar_end", "aero", "stem", "fork", "front_guard"}
-)
 TAKES = {"items": "things", "water": "water", "food": "food"}
 SIDES = {"centre": 0.0, "left": 1.0, "right": -1.0}
 DRYNESS = {"dry": "dry", "shower": "shower-proof", "open": "open"}

@@ -3,21 +3,10 @@
 from dataclasses import dataclass
 from typing import Any
 
+from stonechat.core.rig import places
 from stonechat.core.rig.carrier import Carrier
 
-# place: drag coefficient, shield low, default and high (estimates, docs/builders/models/drag.md)
-SHIELDS: dict[str, tuple[float, float, float, float]] = {
-    "frame": (0.9, 0.90, 1.00, 1.10), "frame_upper": (0.9, 0.90, 1.00, 1.10), "frame_lower": (0.9, 0.90, 1.00, 1.10),
-    "top_tube_front": (0.9, 0.70, 0.95, 1.05), "top_tube_rear": (0.9, 0.70, 0.95, 1.05),
-    "stem": (0.9, 0.50, 0.75, 0.95), "bar": (0.9, 0.45, 0.70, 0.90), "bar_front": (0.9, 0.40, 0.65, 0.90),
-    "bar_under": (0.9, 0.50, 0.75, 0.95), "bar_top": (0.9, 0.40, 0.65, 0.90),
-    "bar_end": (0.9, 0.20, 0.50, 0.75), "aero": (0.9, 0.60, 0.85, 1.05),
-    "fork": (0.9, 0.35, 0.60, 0.80), "front_guard": (0.9, 0.30, 0.60, 0.85), "down_tube": (0.9, 0.60, 0.85, 1.00),
-    "down_store": (0.9, 1.00, 1.00, 1.00), "seat": (0.9, 0.80, 0.93, 1.05), "seat_top": (0.9, 0.60, 0.85, 1.05),
-    "rack": (0.9, 0.70, 0.85, 1.00), "rack_side": (1.0, 0.30, 0.50, 0.70), "bottle_down": (0.9, 0.90, 1.00, 1.10),
-    "bottle_seat": (0.9, 0.90, 1.00, 1.10), "back": (0.9, 0.60, 0.85, 1.05), "waist": (0.9, 0.80, 0.95, 1.10),
-    "shoulder": (1.0, 0.20, 0.50, 0.80), "body": (0.9, 0.85, 1.00, 1.15),
-}  # fmt: skip
+SHIELDS = {place.key: place.shield for place in places.ALL}
 _GLOVES = {0.0: 1.0, 1.0: 2.0, 2.0: 3.0, 4.0: 4.0, 6.0: 4.0, 10.0: 8.0, 12.0: 8.0}  # s more for each closure (estimate)
 
 

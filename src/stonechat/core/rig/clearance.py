@@ -12,9 +12,11 @@ from shapely import LineString, Point, Polygon
 from shapely.geometry.base import BaseGeometry
 
 from stonechat.core.numerics.findings import State
+from stonechat.core.rig import places
 from stonechat.core.rig.bike import BOSSES, Bike
-from stonechat.core.rig.carrier import FRAME_PLACES, USES, Carrier
+from stonechat.core.rig.carrier import USES, Carrier
 from stonechat.core.rig.geometry import FramePoints, carrier_box, carrier_outline, frame_points
+from stonechat.core.rig.places import FRAME_PLACES
 
 ENOUGH = 0.030  # m between bag and tyre or frame from which it is fine (estimate)
 HITS = 0.010  # m under which it counts as touching: straps give, mud builds up (estimate)
@@ -129,7 +131,7 @@ def _condition(rest: float, touch: float | None, travel: float, full: float, wha
     return f"{_mm(rest)} at rest{then}"
 
 
-_BY_FRONT = frozenset({"bar", "bar_front", "bar_under", "bar_top", "down_tube", "front_guard", "aero"})
+_BY_FRONT = places.where(lambda place: place.by_front_wheel)
 
 
 def _front_tyre(bike: Bike, p: FramePoints, carrier: Carrier) -> Iterator[Clearance]:
@@ -154,8 +156,8 @@ def _front_tyre(bike: Bike, p: FramePoints, carrier: Carrier) -> Iterator[Cleara
     )
 
 
-_ON_SADDLE = frozenset({"seat", "seat_top"})
-_BY_REAR = _ON_SADDLE | {"bottle_seat", "frame", "frame_lower"}
+_ON_SADDLE = places.where(lambda place: place.sways)
+_BY_REAR = places.where(lambda place: place.by_rear_wheel)
 
 
 def _rear_tyre(bike: Bike, p: FramePoints, carrier: Carrier) -> Iterator[Clearance]:
@@ -351,13 +353,13 @@ def _above(point: tuple[float, float], height: float) -> tuple[float, float]:
     return point[0], point[1] + height
 
 
-_HIDES = {"front light": frozenset({"bar", "bar_front", "bar_top"}), "rear light": frozenset({"seat", "rack"})}
+_HIDES = {place.key: place.hides for place in places.ALL}
 
 
 def _lights(bike: Bike, p: FramePoints, carrier: Carrier) -> Iterator[Clearance]:
     """Bags before the front light or behind the rear light and reflector: what lies at their height, outside them."""
     for name, (x, z) in light_places(bike).items():
-        if carrier.place not in _HIDES.get(name, frozenset()):
+        if _HIDES.get(carrier.place) != name:
             continue
         ahead = 1.0 if name == "front light" else -1.0
         outline = carrier_outline(bike, carrier)

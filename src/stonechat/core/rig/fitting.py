@@ -7,9 +7,10 @@ from shapely.geometry.base import BaseGeometry
 from shapely.ops import unary_union
 
 from stonechat.core.rig.bike import Bike
-from stonechat.core.rig.carrier import FRAME_PLACES, Carrier
+from stonechat.core.rig.carrier import Carrier
 from stonechat.core.rig.front import Exposure, exposures
 from stonechat.core.rig.geometry import carrier_box, carrier_outline
+from stonechat.core.rig.places import FRAME_PLACES
 
 SHADOW_BAND = 0.10  # 1, how far the flow may be smoothed or stirred by what lies in the shadow (estimate)
 SEAMS = 0.92  # 1, room of a frame bag for its drawn shape: seams, foam and rounded edges (estimate)

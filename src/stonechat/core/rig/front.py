@@ -12,8 +12,9 @@ from shapely.geometry.base import BaseGeometry
 from shapely.ops import unary_union
 
 from stonechat.core.rig.bike import Bike
-from stonechat.core.rig.carrier import SIDES, WORN, Carrier
+from stonechat.core.rig.carrier import SIDES, Carrier
 from stonechat.core.rig.geometry import carrier_box, carrier_outline, carrier_position, frame_points
+from stonechat.core.rig.places import WORN
 
 POSTURES = {  # m of the shoulders above the saddle for a saddle height of 0.735 m, and half their width (estimates)
     "aero": (0.24, 0.175),

@@ -9,8 +9,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from stonechat.core.numerics.arrays import FloatArray
+from stonechat.core.rig import places
 from stonechat.core.rig.bike import SADDLE_NOSE, Bike
-from stonechat.core.rig.carrier import SIDES, WORN, Carrier
+from stonechat.core.rig.carrier import SIDES, Carrier
+from stonechat.core.rig.places import WORN
 
 Point = tuple[float, float]
 Outline = tuple[Point, ...]
@@ -113,34 +115,7 @@ def _triangle(points: FramePoints) -> tuple[Point, Point, Point, Point]:
     return _mix(corners[0], centre, 0.20), rear_top, front_top, _mix(corners[3], centre, 0.13)
 
 
-USUAL_BOXES: dict[str, tuple[float, float, float, float]] = {  # m along, across, upright, and their capacity in m³
-    "frame": (0.45, 0.055, 0.25, 0.0050),
-    "frame_upper": (0.45, 0.055, 0.12, 0.0030),
-    "frame_lower": (0.30, 0.055, 0.20, 0.0020),
-    "top_tube_front": (0.212, 0.055, 0.085, 0.0010),
-    "top_tube_rear": (0.170, 0.055, 0.075, 0.0008),
-    "stem": (0.085, 0.090, 0.155, 0.0012),
-    "bar": (0.164, 0.430, 0.151, 0.0090),
-    "bar_front": (0.075, 0.200, 0.150, 0.0022),
-    "bar_under": (0.075, 0.210, 0.065, 0.0008),
-    "bar_top": (0.110, 0.240, 0.130, 0.0034),
-    "bar_end": (0.190, 0.110, 0.130, 0.0006),
-    "aero": (0.170, 0.075, 0.065, 0.0008),
-    "fork": (0.195, 0.105, 0.100, 0.0015),
-    "front_guard": (0.200, 0.075, 0.075, 0.0010),
-    "down_tube": (0.223, 0.085, 0.080, 0.0012),
-    "down_store": (0.220, 0.034, 0.032, 0.0002),
-    "seat": (0.460, 0.160, 0.260, 0.0110),
-    "seat_top": (0.280, 0.110, 0.070, 0.0020),
-    "rack": (0.330, 0.170, 0.160, 0.0080),
-    "rack_side": (0.200, 0.100, 0.260, 0.0050),
-    "bottle_down": (0.205, 0.073, 0.073, 0.00075),
-    "bottle_seat": (0.198, 0.073, 0.073, 0.00075),
-    "back": (0.150, 0.280, 0.420, 0.0080),
-    "waist": (0.110, 0.260, 0.140, 0.0030),
-    "shoulder": (0.200, 0.300, 0.300, 0.0120),
-    "body": (0.060, 0.300, 0.200, 0.0014),
-}
+USUAL_BOXES = {place.key: place.box for place in places.ALL}
 
 
 def carrier_box(carrier: Carrier) -> tuple[float, float, float]:
@@ -277,9 +252,7 @@ def shift_range(bike: Bike, carrier: Carrier) -> tuple[float, float]:
 
 
 FREE_SHIFT = 0.06  # m by which what hangs free can be set forward or up (estimate)
-_FREE = frozenset(
-    {"stem", "bar", "bar_front", "bar_under", "bar_top", "aero", "front_guard", "rack", "rack_side", "seat_top"}
-)
+_FREE = places.where(lambda place: place.free)
 
 
 def _frame_bag(bike: Bike, p: FramePoints, place: str) -> Outline:
@@ -298,32 +271,24 @@ def _frame_bag(bike: Bike, p: FramePoints, place: str) -> Outline:
 
 def _free_outline(bike: Bike, p: FramePoints, place: str, length: float, height: float, shift: float) -> Outline:
     """Return the outline of what hangs free of a tube; `shift` moves it forward, or up and down the bars. [m]"""
-    radius, (bx, bz), (sx, sz) = bike.wheel_radius, p.bars, p.saddle
-    match place:
-        case "stem":
-            return _rect((bx - 0.075 + shift, bz - 0.035), length, height)
-        case "bar":
-            return _round((bx + 0.030, bz - 0.033 - 0.5 * height + shift), 0.5 * length, 0.5 * height)
-        case "bar_under":  # below a roll of the small size; `shift` fits it to another
-            return _round((bx + 0.030, bz - 0.170 - 0.5 * height + shift), 0.5 * length, 0.5 * height)
-        case "bar_front":
-            return _rect((bx + 0.104 + 0.5 * length, bz - 0.105 + shift), length, height)
-        case "bar_top":
-            return _rect((bx + 0.030 + 0.5 * length + shift, bz + 0.010 + 0.5 * height), length, height)
-        case "bar_end":
-            return _rect((bx + (0.085 if bike.bars == "drop" else -0.005), bz - 0.015), length, height)
-        case "aero":
-            return _rect((bx + 0.090 + shift, bz + 0.055 + 0.5 * height), length, height)
-        case "front_guard":
-            return _rect((p.front_axle[0] + 0.02 + shift, 2.0 * radius + 0.020 + 0.5 * height), length, height)
-        case "seat_top":
-            return _rect((sx - 0.130 - 0.5 * length + shift, sz + 0.010 + 0.5 * height), length, height)
-        case "rack":
-            return _rect((0.145 - 0.5 * length + shift, 2.0 * radius + 0.035 + 0.5 * height), length, height)
-        case "rack_side":
-            return _rect((-0.045 - 0.5 * length + 0.10 + shift, 2.0 * radius + 0.02 - 0.5 * height), length, height)
-        case _:
-            return _seat_pack(p, radius, length / 0.46, height / 0.26)
+    radius, (bx, bz), (sx, sz), half = bike.wheel_radius, p.bars, p.saddle, 0.5 * height
+    if place in ("bar", "bar_under"):  # the second below a roll of the small size; `shift` fits it to another
+        below = 0.033 if place == "bar" else 0.170
+        return _round((bx + 0.030, bz - below - half + shift), 0.5 * length, half)
+    centres: dict[str, Point] = {
+        "stem": (bx - 0.075 + shift, bz - 0.035),
+        "bar_front": (bx + 0.104 + 0.5 * length, bz - 0.105 + shift),
+        "bar_top": (bx + 0.030 + 0.5 * length + shift, bz + 0.010 + half),
+        "bar_end": (bx + (0.085 if bike.bars == "drop" else -0.005), bz - 0.015),
+        "aero": (bx + 0.090 + shift, bz + 0.055 + half),
+        "front_guard": (p.front_axle[0] + 0.02 + shift, 2.0 * radius + 0.020 + half),
+        "seat_top": (sx - 0.130 - 0.5 * length + shift, sz + 0.010 + half),
+        "rack": (0.145 - 0.5 * length + shift, 2.0 * radius + 0.035 + half),
+        "rack_side": (-0.045 - 0.5 * length + 0.10 + shift, 2.0 * radius + 0.02 - half),
+    }
+    if place in centres:
+        return _rect(centres[place], length, height)
+    return _seat_pack(p, radius, length / 0.46, height / 0.26)
 
 
 def _rect(centre: Point, width: float, height: float) -> Outline:

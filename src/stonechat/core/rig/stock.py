@@ -5,11 +5,12 @@ from dataclasses import replace
 
 from stonechat.core.numerics.findings import State
 from stonechat.core.rig.bike import Bike
-from stonechat.core.rig.carrier import FRAME_PLACES, Carrier
+from stonechat.core.rig.carrier import Carrier
 from stonechat.core.rig.catalogue import KINDS
 from stonechat.core.rig.clearance import LEAST_BAG, clearances
 from stonechat.core.rig.fitting import fit_rig
 from stonechat.core.rig.geometry import shift_range
+from stonechat.core.rig.places import FRAME_PLACES
 
 INSTEAD: dict[str, str] = {  # what is hung where a kind does not fit; a kind that is not named is left off then
     "bar_roll": "bar_roll_small",

@@ -15,7 +15,8 @@ from stonechat.core.rig.bike import (
     TYRE_HEIGHT,
     Bike,
 )
-from stonechat.core.rig.carrier import DRYNESS, FREEZES, LOSSES, PLACES, SIDES, TAKES, USES, Carrier
+from stonechat.core.rig.carrier import DRYNESS, FREEZES, LOSSES, SIDES, TAKES, USES, Carrier
+from stonechat.core.rig.places import PLACES
 from stonechat.formats.documents.part import Id, Name, OneOf, Part, limit, same_named
 from stonechat.units import (
     cm2_from_m2,

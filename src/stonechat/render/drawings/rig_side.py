@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from stonechat.core.ledger.loaded import CarrierState, LegLoad
 from stonechat.core.load.balance import balance
 from stonechat.core.rig.bike import Bike
-from stonechat.core.rig.carrier import WORN, Carrier
+from stonechat.core.rig.carrier import Carrier
 from stonechat.core.rig.clearance import light_places
 from stonechat.core.rig.geometry import (
     FramePoints,
@@ -17,6 +17,7 @@ from stonechat.core.rig.geometry import (
     frame_points,
     rider_position,
 )
+from stonechat.core.rig.places import WORN
 from stonechat.render.drawings import bike_side
 from stonechat.render.drawings.bike_side import SCALE, Sheet, Tube, Wheel
 from stonechat.render.drawings.labels import Box, Label, Wanted, Zone, place_labels

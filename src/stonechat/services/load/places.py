@@ -9,7 +9,7 @@ from stonechat.core.load.balance import turning_lever
 from stonechat.core.load.moves import MoveOption, move_options, options_together
 from stonechat.core.load.problem import PackingProblem
 from stonechat.core.rig.bike import Bike
-from stonechat.core.rig.carrier import TURNING
+from stonechat.core.rig.places import TURNING
 from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan
 from stonechat.services.load.packing import problem_of

@@ -8,11 +8,12 @@ from stonechat.core.load.problem import DRAG_STEP
 from stonechat.core.numerics.findings import State
 from stonechat.core.rhythm.rider import POSITIONS
 from stonechat.core.rig.bike import WHEELBASE_OFF, wheelbase_by_measures
-from stonechat.core.rig.carrier import ACCESS_NAMES, PLACES, TAKES, Carrier
+from stonechat.core.rig.carrier import ACCESS_NAMES, TAKES, Carrier
 from stonechat.core.rig.catalogue import CATALOGUE, Kind, places_for
 from stonechat.core.rig.clearance import Clearance, clearances
 from stonechat.core.rig.fitting import Drag, drags_of
 from stonechat.core.rig.geometry import carrier_outline, outline_centre, shift_range
+from stonechat.core.rig.places import PLACES
 from stonechat.render.drawings.bike_side import Sheet
 from stonechat.render.drawings.rig_front import FrontScene, front_scene
 from stonechat.render.drawings.rig_side import RigScene, rig_scene

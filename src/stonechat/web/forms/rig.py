@@ -17,7 +17,8 @@ from stonechat.core.rig.bike import (
     Bike,
     usual_bike,
 )
-from stonechat.core.rig.carrier import ACCESS_NAMES, DRYNESS, FREEZES, LOSSES, PLACES, TAKES, USES, Carrier
+from stonechat.core.rig.carrier import ACCESS_NAMES, DRYNESS, FREEZES, LOSSES, TAKES, USES, Carrier
+from stonechat.core.rig.places import PLACES
 from stonechat.formats.documents.rig import BikeDocument, CarrierDocument
 from stonechat.web.forms.binding import Form, choice, figure, text, tick
 

@@ -6,7 +6,7 @@ from typing import Self
 
 from stonechat.core.load.together.rule import Given, Load
 from stonechat.core.load.together.shapes import FewBags, TwoBags
-from stonechat.core.rig.carrier import WORN
+from stonechat.core.rig.places import WORN
 
 BAGS_FOR_CAMP = 3  # bags over which the sleeping kit may be spread (estimate)
 INDOORS = {"call": "phone", "pay": "money", "papers": "papers", "power_plug": "charger", "teeth": "wash kit"}

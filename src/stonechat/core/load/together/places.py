@@ -7,13 +7,13 @@ from typing import Self
 from stonechat.core.load.together.rule import Given, Load, Riding, Rule
 from stonechat.core.load.together.shapes import AtHand, LowShare, NotIn, Padded
 from stonechat.core.numerics.findings import Finding, State
-from stonechat.core.rig.carrier import FRAME_PLACES
+from stonechat.core.rig.places import where
 
 SOFT = frozenset({"clothes", "sleep"})  # what pads a fragile thing
 HARD = frozenset({"tools", "power"})  # what breaks one
 QUICK_TO_OPEN = 4.0  # s of closure that a first answer may cost (estimate)
 HEAVY = 0.15  # kg, a thing from which its height matters (estimate)
-LOW_PLACES = FRAME_PLACES | {"down_tube", "down_store", "bottle_down", "bottle_seat"}
+LOW_PLACES = where(lambda place: place.low)
 LOW_SHARE = 0.45  # 1, share of heavy tools and power that should ride low in the frame (estimate)
 LOW_BAND = 20.0  # %, below that share from which it is broken (estimate)
 FREEZES_BELOW = 0.0  # °C

@@ -8,8 +8,8 @@ from stonechat.core.load.balance import turning_lever
 from stonechat.core.load.stow import FREE_LEAST, keeps_room
 from stonechat.core.load.together.rule import Given, Load
 from stonechat.core.load.together.shapes import LeverMost, RoomKept
-from stonechat.core.rig.carrier import TURNING
 from stonechat.core.rig.geometry import carrier_position
+from stonechat.core.rig.places import TURNING
 
 FREE_BAND = 0.2  # l below what is kept, from which it is broken (estimate)
 BACK_MOST = 1.5  # kg on the back (estimate)

@@ -7,18 +7,22 @@ from stonechat.core.kit.containers import units_to_pack
 from stonechat.core.kit.item import Item
 from stonechat.core.plan.plan import HOME, Wishes
 from stonechat.core.plan.setting import carried_items
+from stonechat.core.rig import places
 from stonechat.core.rig.carrier import Carrier
 from stonechat.services.load.packing import BUDGET, packing_run, trial_of
 from stonechat.services.load.proposal import Proposal, proposal_of
 from stonechat.services.work import Run
 from stonechat.web.desk import Desk
 
+_SCHOOLS = {
+    "behind": "nothing behind the saddle",
+    "bars": "nothing on the bars",
+    "fork": "nothing on the fork",
+    "back": "nothing on the back",
+    "frame": "bottles in the frame, no frame bag",
+}
 SCHOOLS = {  # name, and the places that it leaves empty
-    "behind": ("nothing behind the saddle", frozenset({"seat", "seat_top", "rack", "rack_side"})),
-    "bars": ("nothing on the bars", frozenset({"bar", "bar_front", "bar_under", "bar_top", "bar_end", "aero"})),
-    "fork": ("nothing on the fork", frozenset({"fork", "front_guard"})),
-    "back": ("nothing on the back", frozenset({"back", "waist", "shoulder"})),
-    "frame": ("bottles in the frame, no frame bag", frozenset({"frame", "frame_upper", "frame_lower"})),
+    key: (name, frozenset(place.key for place in places.ALL if place.school == key)) for key, name in _SCHOOLS.items()
 }
 
 
