@@ -7,9 +7,11 @@ import pytest
 from fastapi.testclient import TestClient
 
 from stonechat.core.plan.plan import Plan
+from stonechat.db.presence import at_work_on
+from stonechat.db.runs import update_run
 from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan, change_plan, open_plan
-from stonechat.services.load.packing import problem_of
+from stonechat.services.load.packing import problem_of, start_packing
 from stonechat.services.workspace import Workspace
 from tests.web.test_pages import HTMX, Outline
 from tests.web.test_rig_pages import do, sent
@@ -171,3 +173,22 @@ def test_several_held_things_are_told_together(client: TestClient, opened: OpenP
     for key, option in both.items():
         assert option["change_min"] == pytest.approx(one[key]["change_min"] + other[key]["change_min"], abs=0.002)
     assert client.get(ask, params={"item": ["phone"] * 60}).status_code == 422
+
+
+@pytest.mark.parametrize("progress", [{}, {"best_min": 182.4}, {"best_min": 182.4, "bound_min": 150.0, "gap": 0.2}])
+@pytest.mark.parametrize("state", ["running", "done"])
+def test_a_packing_is_shown_whatever_is_known_of_it(
+    client: TestClient, workspace: Workspace, opened: OpenPlan, progress: dict[str, float], state: str
+) -> None:
+    idle = Workspace(store=workspace.store, settings=workspace.settings)
+    run = start_packing(idle, opened.id, "a")
+    places = {**opened.plan.variants[0].places, "phone": "seat"}
+    result = {"status": "stopped", "places": places, "mounted": [], "unkept": [], "reasons": [], "ways": []}
+    with workspace.store.transaction() as session:
+        update_run(session, run.id, state=state, progress=progress, result=result)
+    with at_work_on(workspace.store.engine, run.id):
+        for address in (load(opened, ""), f"/plans/{opened.id}/a/do/pack"):
+            answer = client.get(address, headers=HTMX)
+            assert answer.status_code == 200
+            assert ("182.4" in answer.text) == ("best_min" in progress) or state == "done"
+            assert "nan" not in re.sub(r"[a-z]nan|nan[a-z]", "", answer.text)

@@ -1,5 +1,6 @@
 """Queries on runs of work in the background."""
 
+import math
 from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
@@ -44,6 +45,10 @@ class Run:
     heard_at: datetime
     attempts: int = 0
     waits_for_worker: bool = False  # nobody is there who could take it up
+
+    def figure(self, name: str) -> float:
+        """Return a figure of its progress, NaN where it is not known yet."""
+        return self.progress.get(name, math.nan)
 
     @property
     def is_active(self) -> bool:

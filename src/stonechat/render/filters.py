@@ -117,8 +117,8 @@ def length_mm(metres: float) -> str:
 
 
 def percent(share: float, digits: int = 0) -> str:
-    """Return a share in percent."""
-    return f"{_grouped(share * 100.0, digits)} %"
+    """Return a share in percent, a dash where it is not known."""
+    return f"{_grouped(share * 100.0, digits)} %" if math.isfinite(share) else "–"
 
 
 def clock(moment: datetime) -> str:

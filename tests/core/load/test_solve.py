@@ -71,8 +71,8 @@ def test_of_equal_packings_the_one_that_moves_less_is_taken() -> None:
 def test_a_packing_moves_no_more_than_it_must(demo: Plan, demo_evaluation: Evaluation) -> None:
     variant = demo.variants[0]
     problem = packing_problem(demo, variant, demo_evaluation.ridden)
-    plain = solve_packing(problem, time_limit=10.0)
-    calm = solve_packing(problem, present=variant.places, time_limit=10.0)
+    plain = solve_packing(problem, time_limit=60.0)
+    calm = solve_packing(problem, present=variant.places, time_limit=60.0)
     moved = [sum(r.places[i.id] != variant.places[i.id] for i in problem.items) for r in (plain, calm)]
     assert moved[1] < moved[0]
     assert calm.gap <= 0.001 + 1e-9 and judge(problem, calm.places).broken == ()

@@ -113,7 +113,7 @@ def proposal_of(opened: OpenPlan, variant_id: str, evaluation: Evaluation, run: 
         run=run,
         moves=_moves(problem, now, places, verdict, result.get("refusal", {})),
         mountings=_mountings(problem, result),
-        minutes=run.progress.get("best_min", math.nan),
+        minutes=run.figure("best_min"),
         minutes_now=math.nan if any(place not in known for place in now.values()) else verdict.minutes,
         unkept=tuple(result.get("unkept", ())),
         unkept_now=tuple(rule.words for rule in verdict.unkept),
