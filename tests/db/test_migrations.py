@@ -264,14 +264,18 @@ def test_runs_of_the_solver_become_runs_of_a_family_with_their_figures(empty: En
         plan_id = connection.execute(made).scalar_one()
         connection.execute(run, {"p": plan_id, "k": "pack", "s": "done", "b": 42.0})
         connection.execute(run, {"p": plan_id, "k": "what-if", "s": "waiting", "b": None})
+        stopped = run.text.replace("41.5", "'-Infinity'")
+        connection.execute(text(stopped), {"p": plan_id, "k": "different", "s": "failed", "b": float("inf")})
         job = "insert into procrastinate_jobs (queue_name, task_name, status, args) values (:q, 'pack', 'todo', :a)"
         connection.execute(text(job), {"q": "stonechat", "a": '{"run_id": 2}'})
     migrate(empty)
     with Store(empty).transaction() as session:
         done = latest_run(session, plan_id, "a", "packing", "pack")
-        waiting = latest_run(session, plan_id, "a", "packing")
+        waiting = latest_run(session, plan_id, "a", "packing", "what-if")
+        ended = latest_run(session, plan_id, "a", "packing", "different")
     assert done is not None and done.progress == {"best_min": 42.0, "bound_min": 41.5} and done.revision == 3
     assert waiting is not None and waiting.kind == "what-if" and waiting.progress == {"bound_min": 41.5}
+    assert ended is not None and ended.progress == {} and math.isnan(ended.figure("bound_min"))
     queued: list[int] = []
     workspace = Workspace(store=Store(empty), settings=Settings(), defer_run=queued.append)
     take_up_lost_runs(workspace, FAMILIES)  # its job was one of the old program

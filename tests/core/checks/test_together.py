@@ -116,7 +116,8 @@ def loads(draw: st.DrawFn, plan: Plan) -> Plan:
     items = tuple(drawn(item) if item.id in chosen else item for item in plan.items)
     carriers = tuple(
         replace(c, loss=draw(st.sampled_from(["low", "high"])), freezes=draw(st.sampled_from(["open", "frame"])),
-                quick_off=draw(st.booleans()))
+                quick_off=draw(st.booleans()),
+                place=draw(st.sampled_from([c.place, "back"])) if "water" in c.takes else c.place)
         for c in variant.carriers
     )  # fmt: skip
     bags = [c.id for c in carriers if c.mounted and "items" in c.takes]

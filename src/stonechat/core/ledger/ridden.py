@@ -175,7 +175,7 @@ class Ridden:
         parts = contents_of(self.kit.items)
         units = units_to_pack(self.kit.items)
         unit_of = {part.id: key for key, inside in parts.items() for part in inside}
-        conditions = Conditions(coldest=float(self.ride.temps.min()), steering=self.rig.bands.steering)
+        conditions = Conditions(coldest=float(self.ride.temps.min()), steering=self.rig.bands.steering, groups=False)
         given = given_by(
             items=units, parts=parts, carriers=self.rig.carriers, bike=self.rig.bike, conditions=conditions
         )

@@ -96,13 +96,19 @@ class ItemDocument(Part):
             **same_named(item, _PLAIN),
         )
 
+    def _pouch(self) -> Pouch | None:
+        """Return what it is to what it holds; what keeps things dry holds them, said or not."""
+        if not self.holds and not self.makes_dry:
+            return None
+        return Pouch(makes_dry=self.makes_dry, room=m3_from_l(self.room_l))
+
     def core(self) -> Item:
         """Return the thing."""
         masses: dict[str, Any] = {name: kg_from_g(getattr(self, f"{name}_g")) for name in _G}
         lengths: dict[str, Any] = {name: m_from_mm(getattr(self, f"{name}_mm")) for name in _MM}
         return Item(
             volume=m3_from_l(self.volume_l),
-            pouch=Pouch(makes_dry=self.makes_dry, room=m3_from_l(self.room_l)) if self.holds else None,
+            pouch=self._pouch(),
             reaches=Reaches(**{name: getattr(self, f"reaches_{name}") for name in _REACHES}),
             record=Record(**{name: getattr(self, f"{name}_before") for name in _RECORD}),
             roles=frozenset(self.roles),

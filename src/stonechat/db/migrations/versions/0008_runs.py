@@ -20,10 +20,12 @@ def upgrade() -> None:
     op.add_column("run", sa.Column("family", sa.Text(), server_default="packing", nullable=False))
     op.alter_column("run", "family", server_default=None)
     op.add_column("run", sa.Column("progress", JSONB(), server_default=sa.text("'{}'::jsonb"), nullable=False))
-    op.execute(
-        "update run set progress = jsonb_strip_nulls(jsonb_build_object("
-        "'best_min', best_min, 'bound_min', bound_min, 'gap', gap))"
+    # a run that was stopped before it knew a bound has an infinite one, for which JSON has no figure: it is not known
+    known = ", ".join(
+        f"'{name}', case when abs({name}) < 'Infinity'::float8 then {name} end"
+        for name in ("best_min", "bound_min", "gap")
     )
+    op.execute(f"update run set progress = jsonb_strip_nulls(jsonb_build_object({known}))")  # noqa: S608  names of ours
     for name in ("best_min", "bound_min", "gap"):
         op.drop_column("run", name)
     op.drop_index("uq_pack_run_active", "run")

@@ -125,7 +125,8 @@ def whatif_view(desk: Desk) -> WhatIfView:
     """Return the form of what if, and what came out of the last one."""
     pack, variant = pack_view(desk, "whatif"), desk.variant
     result = (pack.run.result or {}) if pack.proposal and pack.run else {}
-    base, gap = (float(result.get(key) or math.nan) for key in ("base_minutes", "base_gap"))
+    told = (result.get(key) for key in ("base_minutes", "base_gap"))
+    base, gap = (math.nan if figure is None else float(figure) for figure in told)
     mounted = [carrier for carrier in variant.carriers if carrier.mounted]
     return WhatIfView(
         pack=pack,
@@ -138,7 +139,7 @@ def whatif_view(desk: Desk) -> WhatIfView:
         asked=_asked(desk, pack.run) if pack.run else (),
         base=base,
         after=pack.proposal.minutes - float(result.get("saved", 0.0)) if pack.proposal else math.nan,
-        base_gap=0.0 if math.isnan(gap) and not math.isnan(base) else gap,
+        base_gap=gap,
         base_unkept=tuple(result.get("base_unkept", ())),
         try_address=desk.do("what-if"),
     )
