@@ -13,6 +13,7 @@ from stonechat.settings import Settings
 ROOT = Path(__file__).parent.parent
 CORE = sorted((ROOT / "src/stonechat/core").rglob("*.py"))
 DOCS = ROOT / "docs"
+STATIC = ROOT / "src/stonechat/web/static"
 
 
 def public_functions() -> Iterator[tuple[Path, ast.FunctionDef]]:
@@ -98,3 +99,20 @@ def test_the_drag_step_of_prices_is_what_the_manual_calls_a_square_decimetre() -
     from stonechat.core.load.problem import DRAG_STEP
 
     assert pytest.approx(0.01) == DRAG_STEP
+
+
+def test_templates_and_styles_hold_lines_that_can_be_read() -> None:
+    files = [*(ROOT / "src/stonechat/render/templates").rglob("*.html"), *STATIC.glob("*.css")]
+    long = [
+        f"{path.name}:{number}"
+        for path in files
+        for number, line in enumerate(path.read_text("utf-8").splitlines(), 1)
+        if len(line) > 140
+    ]
+    assert files and not long
+
+
+def test_a_colour_stands_once_as_a_variable_of_the_theme() -> None:
+    rules = re.sub(r"(:root|\[data-bs-theme=\"dark\"\]) \{[^}]*\}", "", (STATIC / "app.css").read_text("utf-8"))
+    scripts = "".join(path.read_text("utf-8") for path in STATIC.glob("*.js"))
+    assert not re.findall(r"#[0-9a-f]{3,8}\b(?=[\s;\",)])", rules + scripts)

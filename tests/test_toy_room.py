@@ -18,7 +18,7 @@ from stonechat.core.plan import features
 from stonechat.core.plan.evaluate import evaluate
 from stonechat.core.plan.features import Feature, all_checks
 from stonechat.core.plan.plan import Plan
-from stonechat.core.plan.setting import Setting
+from stonechat.core.plan.scenario import Scenario
 from stonechat.core.rhythm.inputs import RideResult
 from stonechat.render.environment import environment
 from stonechat.services import work
@@ -46,7 +46,7 @@ class Glow:
     hours: float
 
 
-def hang(setting: Setting, ride: RideResult) -> Lantern:
+def hang(scenario: Scenario, ride: RideResult) -> Lantern:
     return Lantern(added=Added(masses=np.full(ride.dark.size, 2.0), drags=np.where(ride.dark, 0.05, 0.0)))
 
 

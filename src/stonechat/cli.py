@@ -19,7 +19,7 @@ from stonechat.cluster import default_data_dir, running_cluster, stop_if_unused
 from stonechat.core.plan.plan import Plan
 from stonechat.db.migrate import migrate as run_migrations
 from stonechat.db.session import Store, make_engine
-from stonechat.errors import Conflict, InvalidInput, NotFound, StonechatError, Unavailable, UnreadableFile
+from stonechat.errors import Clash, InvalidInput, NotFound, StonechatError, Unavailable, UnreadableFile
 from stonechat.formats.course_file import CourseChoice
 from stonechat.formats.plan_json import json_schema, read_plan
 from stonechat.jobs.app import defer_run, make_queue
@@ -250,7 +250,7 @@ def export_all(
 ) -> None:
     """Write every plan, course and kit as open files into one ZIP."""
     if file.exists():
-        raise Conflict(f"{file} is there already and was left as it is. Name a file that is not there yet.")
+        raise Clash(f"{file} is there already and was left as it is. Name a file that is not there yet.")
     with _workspace() as (workspace, _):
         data = custody.everything_as_files(workspace)
     try:

@@ -7,7 +7,7 @@
     │  └─ UnreadableFile     a file, with the place in it
     ├─ TooLarge              over a limit of size, points or time
     ├─ NotFound              no such plan, item, job
-    ├─ Conflict              edited meanwhile; already running
+    ├─ Clash              edited meanwhile; already running
     ├─ ConvergenceError      a computation found no answer
     └─ Unavailable           database, worker or device does not answer
        └─ NotKnown           whether a change was kept cannot be told yet
@@ -39,7 +39,7 @@ class NotFound(StonechatError):
     """What was asked for does not exist."""
 
 
-class Conflict(StonechatError):
+class Clash(StonechatError):
     """The thing was changed meanwhile, or is already being worked on."""
 
 

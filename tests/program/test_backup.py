@@ -11,7 +11,7 @@ from sqlalchemy import text
 from stonechat.db import plans as rows
 from stonechat.db.migrate import migrate
 from stonechat.db.session import Store, make_engine
-from stonechat.errors import Conflict, UnreadableFile
+from stonechat.errors import Clash, UnreadableFile
 from stonechat.formats.plan_json import write_plan
 from stonechat.program.backup import read_manifest, restore_backup, write_backup
 from stonechat.services import exchange, plans
@@ -58,7 +58,7 @@ def test_what_was_kept_comes_back_with_its_history(url: str, tmp_path: Path, dem
     assert made.plans == 1 and file.stat().st_mode & 0o777 == 0o600
     plans.rename_plan(workspace, plan_id, revision=before.revision, name="Changed after")
     close(workspace)
-    with pytest.raises(Conflict, match="would be replaced; nothing was changed"):
+    with pytest.raises(Clash, match="would be replaced; nothing was changed"):
         restore_backup(url, file, replace=False)
     restore_backup(url, file, replace=True)
     workspace = opened(url)
@@ -84,7 +84,7 @@ def test_it_comes_back_into_an_empty_database_unasked(url: str, tmp_path: Path, 
 def test_a_file_that_is_there_is_not_written_over(url: str, tmp_path: Path) -> None:
     file = tmp_path / "kept.zip"
     file.write_bytes(b"mine")
-    with pytest.raises(Conflict, match="is there already"):
+    with pytest.raises(Clash, match="is there already"):
         write_backup(url, file)
     assert file.read_bytes() == b"mine" and list(tmp_path.iterdir()) == [file]
 

@@ -8,7 +8,7 @@ from sqlalchemy import Engine, text
 
 from stonechat.core.kit.item import Item
 from stonechat.db.session import Store
-from stonechat.errors import Conflict, InvalidInput, NotFound
+from stonechat.errors import Clash, InvalidInput, NotFound
 from stonechat.services import exchange, history, plans
 from stonechat.services import line as line_service
 from stonechat.services import rig as rig_service
@@ -45,15 +45,15 @@ def test_a_change_after_undo_forgets_what_was_undone(workspace: Workspace, opene
     undone = history.undo(workspace, opened.id, revision=moved.revision)
     other = move(workspace, undone, "phone", "jersey")
     assert other.redo_label is None
-    with pytest.raises(Conflict, match="nothing to redo"):
+    with pytest.raises(Clash, match="nothing to redo"):
         history.redo(workspace, opened.id, revision=other.revision)
 
 
 def test_a_second_tab_overwrites_nothing(workspace: Workspace, opened: OpenPlan) -> None:
     moved = move(workspace, opened, "rain-jacket", "seat")
-    with pytest.raises(Conflict, match=r"another tab .* The last change was: rain jacket to seat pack"):
+    with pytest.raises(Clash, match=r"another tab .* The last change was: rain jacket to seat pack"):
         move(workspace, opened, "phone", "jersey")
-    with pytest.raises(Conflict):
+    with pytest.raises(Clash):
         history.undo(workspace, opened.id, revision=opened.revision)
     assert open_plan(workspace, opened.id).plan == moved.plan
 

@@ -5,7 +5,7 @@ import pytest
 
 from stonechat.core.line.stops import is_open, main_door
 from stonechat.core.plan.film import masses_along
-from stonechat.core.plan.setting import make_setting
+from stonechat.core.plan.scenario import make_scenario
 from stonechat.core.plan.sky import clock_after
 from stonechat.core.plan.summary import POWER_BAND
 from stonechat.core.rhythm.many import draw_luck, ride_many
@@ -18,11 +18,11 @@ RACES = 40
 
 def test_odds_are_what_counting_race_by_race_gives(opened: OpenPlan) -> None:
     odds, ridden = race_odds(opened, "a", RACES), evaluated(opened, "a").ridden
-    setting = make_setting(opened.plan, opened.plan.variants[0], ridden.way.profile)
-    masses, drags = masses_along(setting, ridden.settled.values())
+    scenario = make_scenario(opened.plan, opened.plan.variants[0], ridden.way.profile)
+    masses, drags = masses_along(scenario, ridden.settled.values())
     luck = draw_luck(RACES, SEED, power_band=POWER_BAND)
     finishes, arrivals = ride_many(
-        setting.course, setting.rider, ridden.timetable.clock, masses=masses, drag_areas=drags, luck=luck
+        scenario.course, scenario.rider, ridden.timetable.clock, masses=masses, drag_areas=drags, luck=luck
     )
     assert odds.finishes == pytest.approx(np.quantile(finishes, [0.05, 0.5, 0.95]))
     limit = opened.plan.rules.time_limit

@@ -7,7 +7,7 @@ import pytest
 from stonechat.core.kit.item import Item
 from stonechat.core.plan.beginning import Spoken
 from stonechat.core.plan.plan import Plan
-from stonechat.errors import Conflict, InvalidInput, NotFound
+from stonechat.errors import Clash, InvalidInput, NotFound
 from stonechat.formats.plan_json import write_plan
 from stonechat.services import exchange, plans
 from stonechat.services import variant as variant_service
@@ -98,12 +98,12 @@ def test_changes_of_one_page_in_quick_succession_are_all_taken(workspace: Worksp
     rename(Revision(seen, "page-1"), "one")
     last = rename(Revision(seen, "page-1"), "two")  # sent before the answer to the first one came
     assert last.plan.name == "two" and last.revision == seen + 2
-    with pytest.raises(Conflict, match="another tab"):
+    with pytest.raises(Clash, match="another tab"):
         rename(Revision(seen, "page-2"), "three")
     taken = rename(Revision(last.revision, "page-2"), "three")
-    with pytest.raises(Conflict, match="another tab"):  # the first page has not seen that
+    with pytest.raises(Clash, match="another tab"):  # the first page has not seen that
         rename(Revision(last.revision, "page-1"), "four")
-    with pytest.raises(Conflict, match="another tab"):
+    with pytest.raises(Clash, match="another tab"):
         rename(seen, "five")  # nobody says which page this is
     assert rename(Revision(taken.revision, "page-1"), "six").plan.name == "six"
 

@@ -9,7 +9,7 @@ from stonechat.core.line.weather import Weather
 from stonechat.core.load.problem import DRAG_STEP
 from stonechat.core.plan.nights import air_temperature
 from stonechat.core.plan.plan import HOME
-from stonechat.core.plan.setting import make_setting
+from stonechat.core.plan.scenario import make_scenario
 from stonechat.render.documents.cards import bar_strip, packing_list
 from stonechat.services.history import OpenPlan
 from stonechat.services.load import moving
@@ -82,8 +82,8 @@ def test_a_carriers_price_is_its_mass_and_its_wind(desk: Desk) -> None:
         drag = row.carrier.drag + row.carrier.drag_fill * state.volume
         wind = drag / DRAG_STEP * ridden.ledger.prices.per_drag
         assert row.minutes == pytest.approx(row.carrier.mass * ridden.ledger.prices.per_kg + wind)
-    setting = make_setting(desk.opened.plan, desk.variant, ridden.way.profile)
-    whole = sum(row.drag for row in rig_view(desk).rows) + setting.bare_drag[setting.leg_of == 13].mean()
+    scenario = make_scenario(desk.opened.plan, desk.variant, ridden.way.profile)
+    whole = sum(row.drag for row in rig_view(desk).rows) + scenario.bare_drag[scenario.leg_of == 13].mean()
     assert whole == pytest.approx(ridden.film[13].drag_area)
 
 

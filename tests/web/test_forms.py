@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from stonechat import errors
-from stonechat.core.line.rules import Rules
+from stonechat.core.line.race_rules import RaceRules
 from stonechat.core.line.surface import GroundFigures
 from stonechat.core.plan.limits import LIMITS
 from stonechat.core.rhythm.rhythm import Rhythm
@@ -84,7 +84,7 @@ def test_a_form_sent_as_it_is_shown_changes_nothing() -> None:
     weather = PLAN.line.weather
     count = len(weather.days)
     assert filled(weather_form(count), weather_values(weather, count)).to_core(weather) == weather
-    for rules in (PLAN.rules, Rules()):
+    for rules in (PLAN.rules, RaceRules()):
         assert filled(RulesForm, RulesForm.values(rules)).to_core() == rules
     ground = (GroundFigures(tyre="wide", surface="track", rolling=0.02, cap=8.0, grade_most=0.13),)
     assert filled(ground_form("wide", "bold"), ground_values(ground, "wide")).to_core("wide") == ground
@@ -149,7 +149,7 @@ ERRORS = [
     (errors.UnreadableFile, 422),
     (errors.TooLarge, 413),
     (errors.NotFound, 404),
-    (errors.Conflict, 409),
+    (errors.Clash, 409),
     (errors.ConvergenceError, 500),
     (errors.Unavailable, 503),
 ]

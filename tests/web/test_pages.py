@@ -329,7 +329,7 @@ def test_packing_is_proposed_and_taken_through_the_pages(
     assert client.post(do(opened, "pack"), data=form(opened)).status_code == 303
     page = client.get(room(opened, "load")).text
     moves = re.findall(r'name="take" value="([^"]+)"', page)
-    assert moves and re.search(r"at most 0\.(0\d|10) % to gain, proven", page)
+    assert moves and re.search(r"at most 0\.(0\d|10) % to gain, proven", " ".join(page.split()))
     answer = client.post(do(opened, "pack", "take"), data={**form(opened), "proposed": moves, "take": moves[:3]})
     assert answer.status_code == 303
     taken = open_plan(workspace, opened.id)
@@ -487,4 +487,4 @@ def test_rooms_of_three_hundred_stops_and_two_hundred_things_stay_light(
     whole = client.get(room(opened, "line"), params={"all": "yes"}).text
     assert f">{line.stops[0].name} 0<" in whole and f">{line.stops[299 % 26].name} 299<" in whole
     near = client.get(room(opened, "line"), params={"leg": 150}).text
-    assert "Show all" in near and f">{line.stops[150 % 26].name} 150</a>" in near
+    assert "Show all" in " ".join(near.split()) and f">{line.stops[150 % 26].name} 150</a>" in near

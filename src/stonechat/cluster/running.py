@@ -7,7 +7,7 @@ from pathlib import Path
 
 from stonechat.cluster.folder import Say
 from stonechat.cluster.server import Cluster, _silent
-from stonechat.errors import Conflict
+from stonechat.errors import Clash
 
 
 @contextmanager
@@ -25,9 +25,7 @@ def running_cluster(folder: Path, *, durable: bool = True, say: Say = _silent, a
         with cluster.folder.locked("start", fcntl.LOCK_EX):
             is_alone = _alone(users.fileno())
             if alone and not is_alone:
-                raise Conflict(
-                    f"A program runs on the data in {folder}. Stop it, then start again; nothing was changed."
-                )
+                raise Clash(f"A program runs on the data in {folder}. Stop it, then start again; nothing was changed.")
             if is_alone and cluster.serving():
                 say("The database was left running by a program that was killed; it is taken over.")
             if not alone:

@@ -15,7 +15,7 @@ from sqlalchemy.exc import TimeoutError as PoolTimeout
 from sqlalchemy.orm import Session, sessionmaker
 from sqlalchemy.pool import NullPool
 
-from stonechat.errors import Conflict, InvalidInput, NotKnown, StonechatError, Unavailable
+from stonechat.errors import Clash, InvalidInput, NotKnown, StonechatError, Unavailable
 
 PATIENCE_S = 10.0  # how long one statement may take before the database counts as asleep
 CONNECT_S = 5  # and a new connection
@@ -144,7 +144,7 @@ def _sentence(exc: DBAPIError) -> StonechatError:
     if isinstance(exc, IntegrityError):
         name = getattr(getattr(told, "diag", None), "constraint_name", None) or ""
         if name in _SENTENCES:
-            return Conflict(_SENTENCES[name], subject=name)
+            return Clash(_SENTENCES[name], subject=name)
         return InvalidInput("The database refused the change.", subject=name)
     if isinstance(told, pg.DiskFull):
         return Unavailable("The disk is full, so the database could not keep it. Free some space.")

@@ -14,7 +14,7 @@ from scipy.interpolate import PchipInterpolator
 
 from stonechat.core.kit.containers import units_to_pack
 from stonechat.core.kit.item import Item
-from stonechat.core.line.rules import Rules
+from stonechat.core.line.race_rules import RaceRules
 from stonechat.core.line.stops import Stop, guess_kind
 from stonechat.core.line.surface import SurfaceSpan
 from stonechat.core.line.track import Track, make_track, step_lengths
@@ -89,7 +89,7 @@ _STOPS = (
 
 _CUT_OFFS = {"Tazzle": datetime(2027, 9, 26, 7, 0), "Dunmarrow": datetime(2027, 9, 28, 1, 0)}
 _DOUBTED = {"Dry fork well": 0.6, "Crake top": 0.7}  # how sure the rider is of them
-_RULES = Rules(
+_RULES = RaceRules(
     start=datetime(2027, 9, 24, 7, 0),
     time_limit=132 * 3600.0,
     compulsory=("front light", "rear light", "helmet", "first aid", "foil blanket"),

@@ -27,7 +27,7 @@ from sqlalchemy.exc import DBAPIError
 from stonechat.cluster.programs import newest_programs
 from stonechat.db.migrate import known_states, migrate, state_of
 from stonechat.db.session import make_engine
-from stonechat.errors import Conflict, StonechatError, Unavailable, UnreadableFile
+from stonechat.errors import Clash, StonechatError, Unavailable, UnreadableFile
 
 _FORMAT = 1
 _MANIFEST, _DUMP = "manifest.json", "database.dump"
@@ -49,7 +49,7 @@ class Manifest:
 def write_backup(url: str, file: Path) -> Manifest:
     """Write all of a database to a new file, open to its owner alone; the file is whole or not there."""
     if file.exists():
-        raise Conflict(f"{file} is there already and was left as it is. Name a file that is not there yet.")
+        raise Clash(f"{file} is there already and was left as it is. Name a file that is not there yet.")
     state, plans = _state_and_plans(url)
     try:
         with tempfile.TemporaryDirectory(dir=file.resolve().parent, prefix=".stonechat-backup-") as folder:
@@ -104,7 +104,7 @@ def restore_backup(url: str, file: Path, *, replace: bool) -> Manifest:
     manifest = read_manifest(file)
     own = _own_plans(url)
     if own and not replace:
-        raise Conflict(
+        raise Clash(
             f"Plans of yours are here ({own}) and would be replaced; nothing was changed. Keep a copy first (stonechat "
             "backup FILE), then add --replace."
         )

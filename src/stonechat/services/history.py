@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from stonechat.core.line.track import Track
 from stonechat.core.plan.plan import Plan
 from stonechat.db import plans
-from stonechat.errors import Conflict
+from stonechat.errors import Clash
 from stonechat.formats.plan_json import PlanBody, upgraded, validated
 from stonechat.services.kept import Kept
 from stonechat.services.kit.shelf import keep_items
@@ -158,7 +158,7 @@ def _refuse_stale(stored: plans.StoredPlan, revision: int) -> None:
     own = bool(page) and head.writer == page and head.writer_since <= revision <= head.revision
     if head.revision != revision and not own:
         last = f" The last change was: {stored.undo_label}." if stored.undo_label else ""
-        raise Conflict(
+        raise Clash(
             f"The plan was changed in another tab or window, so this change was not made.{last} "
             "Load the page again to see it as it is, then make your change.",
             subject=str(stored.head.revision),
@@ -181,7 +181,7 @@ def _move(workspace: Workspace, plan_id: UUID, *, revision: int, by: int) -> Ope
         _refuse_stale(stored, revision)
         step = plans.read_step(session, plan_id, stored.head.step + by)
         if step is None:
-            raise Conflict("There is nothing to undo." if by < 0 else "There is nothing to redo.")
+            raise Clash("There is nothing to undo." if by < 0 else "There is nothing to redo.")
         body, course_hash = step
         plans.move_to_step(
             session,

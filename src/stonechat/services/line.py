@@ -8,7 +8,7 @@ from uuid import UUID
 import numpy as np
 
 from stonechat.core.line.profile import Cleaning
-from stonechat.core.line.rules import Rules
+from stonechat.core.line.race_rules import RaceRules
 from stonechat.core.line.stops import DAY, Stop
 from stonechat.core.line.surface import (
     SURFACE_INDEX,
@@ -264,7 +264,7 @@ def _with_days(
     return set_weather(workspace, opened.id, revision=revision, weather=weather, label=label)
 
 
-def set_rules(workspace: Workspace, plan_id: UUID, *, revision: int, rules: Rules) -> OpenPlan:
+def set_rules(workspace: Workspace, plan_id: UUID, *, revision: int, rules: RaceRules) -> OpenPlan:
     """Set the rules of the race."""
     return change_plan(
         workspace,

@@ -9,7 +9,7 @@ from stonechat.core.ledger.timetable import Visit
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.plan.film import masses_along
 from stonechat.core.plan.plan import Plan
-from stonechat.core.plan.setting import make_setting
+from stonechat.core.plan.scenario import make_scenario
 from stonechat.core.plan.summary import POWER_BAND
 from stonechat.core.rhythm.inputs import Clock
 from stonechat.core.rhythm.many import draw_luck, ride_many
@@ -51,15 +51,15 @@ def race_odds(opened: OpenPlan, variant_id: str, races: int) -> Odds:
 
 def odds_of(plan: Plan, variant_id: str, ridden: Ridden, races: int) -> Odds:
     """Ride a variant many times with other legs, wind and warmth; water and food are as planned."""
-    setting = make_setting(plan, plan.variant(variant_id), ridden.way.profile)
-    masses, drags = masses_along(setting, ridden.settled.values())
+    scenario = make_scenario(plan, plan.variant(variant_id), ridden.way.profile)
+    masses, drags = masses_along(scenario, ridden.settled.values())
     luck = draw_luck(races, SEED, power_band=POWER_BAND)
     finishes, arrivals = ride_many(
-        setting.course, setting.rider, ridden.timetable.clock, masses=masses, drag_areas=drags, luck=luck
+        scenario.course, scenario.rider, ridden.timetable.clock, masses=masses, drag_areas=drags, luck=luck
     )
     early, middle, late = np.quantile(finishes, [0.05, 0.5, 0.95]).tolist()
     stops = []
-    for k, stop in enumerate(setting.stops):
+    for k, stop in enumerate(scenario.stops):
         doors, in_time = (
             _share_open(ridden.timetable.clock, k, arrivals[:, k]),
             _share_in_time(ridden.timetable.visits[k], arrivals[:, k]),

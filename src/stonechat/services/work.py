@@ -12,7 +12,7 @@ from uuid import UUID
 from stonechat.db import presence, runs
 from stonechat.db.runs import Run as Run
 from stonechat.db.runs import RunState as RunState
-from stonechat.errors import Conflict, Unavailable
+from stonechat.errors import Clash, Unavailable
 from stonechat.jobs.app import RUN_TASK
 from stonechat.services.history import OpenPlan, open_plan
 from stonechat.services.workspace import Workspace
@@ -77,7 +77,7 @@ def start(
     opened = open_plan(workspace, plan_id)
     opened.plan.variant(variant_id)
     if current is not None and current.is_active:
-        raise Conflict(family.busy)
+        raise Clash(family.busy)
     with workspace.store.transaction() as session:
         run = runs.add_run(
             session,

@@ -10,7 +10,7 @@ from starlette.exceptions import HTTPException
 from starlette.requests import ClientDisconnect
 
 from stonechat.errors import (
-    Conflict,
+    Clash,
     ConvergenceError,
     InvalidInput,
     NotFound,
@@ -26,7 +26,7 @@ _STATUS: dict[type[StonechatError], int] = {
     InvalidInput: 422,
     TooLarge: 413,
     NotFound: 404,
-    Conflict: 409,
+    Clash: 409,
     ConvergenceError: 500,
     Unavailable: 503,
 }

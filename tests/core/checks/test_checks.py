@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from stonechat.core.kit.item import Item
-from stonechat.core.line.rules import Rules
+from stonechat.core.line.race_rules import RaceRules
 from stonechat.core.line.stops import Stop
 from stonechat.core.line.track import make_track
 from stonechat.core.numerics.findings import Finding
@@ -220,7 +220,7 @@ def judged(plan: Plan, code: str) -> list[Finding]:
 
 def test_what_is_forbidden_is_broken_by_the_thing_that_is_carried() -> None:
     unit = Item(id="u", name="Navigation unit", mass=0.1, volume=1e-4)
-    rules = Rules(forbidden=("navigation unit",))
+    rules = RaceRules(forbidden=("navigation unit",))
     (found,) = judged(small_plan(rules=rules, items=(unit,)), "forbidden")
     assert found.state == "broken" and "Navigation unit" in found.sentence
     assert judged(small_plan(rules=rules), "forbidden")[0].state == "fine"
@@ -232,7 +232,7 @@ def test_what_is_forbidden_is_broken_by_the_thing_that_is_carried() -> None:
 )
 def test_a_drop_box_holds_what_it_holds_where_the_rules_allow_one(stop: str, litres: float, words: str) -> None:
     food = Item(id="f", name="food parcel", mass=1.0, volume=litres / 1e3)
-    plan = small_plan(rules=Rules(drop_boxes=True), items=(food,))
+    plan = small_plan(rules=RaceRules(drop_boxes=True), items=(food,))
     sent = plan.with_variant(replace(plan.variants[0], joins={"f": stop}))
     found = judged(sent, "box")
     assert [words in finding.sentence for finding in found] == [True] if words else found == []

@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from stonechat.core.line.gaps import gaps, longest_gap
-from stonechat.core.line.rules import Rules, forbidden_things, missing_things
+from stonechat.core.line.race_rules import RaceRules, forbidden_things, missing_things
 from stonechat.core.line.stops import (
     ALWAYS,
     DAY,
@@ -158,7 +158,7 @@ def test_a_zone_is_that_of_the_place() -> None:
 def test_compulsory_things_are_found_by_all_their_words(
     words: tuple[str, ...], carried: list[str], missing: tuple[str, ...]
 ) -> None:
-    assert missing_things(Rules(compulsory=words), carried) == missing
+    assert missing_things(RaceRules(compulsory=words), carried) == missing
 
 
 @pytest.mark.parametrize("tyre", sorted(TYRES))
@@ -221,6 +221,6 @@ def test_neighbours_in_a_file_are_one_stop_with_several_doors() -> None:
 
 
 def test_what_the_rules_forbid_is_found_by_words_and_beginnings_of_words() -> None:
-    rules = Rules(forbidden=("navigation unit", "earphone"))
+    rules = RaceRules(forbidden=("navigation unit", "earphone"))
     names = ["Bike navigation unit", "Earphones", "phone", "unit price list"]
     assert forbidden_things(rules, names) == ("Bike navigation unit", "Earphones")

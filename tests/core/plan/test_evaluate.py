@@ -12,7 +12,7 @@ from stonechat.core.plan.evaluate import Evaluation, evaluate, with_places
 from stonechat.core.plan.film import masses_along
 from stonechat.core.plan.packing import packing_problem
 from stonechat.core.plan.plan import HOME, Plan, Variant
-from stonechat.core.plan.setting import make_setting
+from stonechat.core.plan.scenario import make_scenario
 from stonechat.core.rhythm.times import segment_times
 
 
@@ -91,12 +91,12 @@ def test_prices_are_central_differences_under_the_conditions_of_the_ride(
     demo: Plan, demo_evaluation: Evaluation
 ) -> None:
     ridden = demo_evaluation.ridden
-    setting = make_setting(demo, demo.variants[0], ridden.way.profile)
-    masses, drags = masses_along(setting, ridden.settled.values())
+    scenario = make_scenario(demo, demo.variants[0], ridden.way.profile)
+    masses, drags = masses_along(scenario, ridden.settled.values())
 
     def moving(mass: float, drag: float) -> float:
         held = ridden.ride.conditions
-        return float(segment_times(setting.course, held, setting.rider, masses + mass, drags + drag)[0].sum()) / 60.0
+        return float(segment_times(scenario.course, held, scenario.rider, masses + mass, drags + drag)[0].sum()) / 60.0
 
     step = 0.002
     by_mass = (moving(step, 0.0) - moving(-step, 0.0)) / (2 * step)
@@ -107,11 +107,11 @@ def test_prices_are_central_differences_under_the_conditions_of_the_ride(
 
 def test_an_items_weight_is_priced_by_riding_with_and_without_it(demo: Plan, demo_evaluation: Evaluation) -> None:
     ridden = demo_evaluation.ridden
-    setting = make_setting(demo, demo.variants[0], ridden.way.profile)
-    masses, drags = masses_along(setting, ridden.settled.values())
+    scenario = make_scenario(demo, demo.variants[0], ridden.way.profile)
+    masses, drags = masses_along(scenario, ridden.settled.values())
 
     def moving(mass: float) -> float:
-        times, _ = segment_times(setting.course, ridden.ride.conditions, setting.rider, masses + mass, drags)
+        times, _ = segment_times(scenario.course, ridden.ride.conditions, scenario.rider, masses + mass, drags)
         return float(times.sum()) / 60.0
 
     heavy = replace(ridden.kit.items[0], mass=1.0, quantity=1)

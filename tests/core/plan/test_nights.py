@@ -11,7 +11,7 @@ from stonechat.core.plan.evaluate import Evaluation, evaluate
 from stonechat.core.plan.film import masses_along
 from stonechat.core.plan.nights import NEAR, air_temperature, proposals_for, rests_of
 from stonechat.core.plan.plan import Plan
-from stonechat.core.plan.setting import make_setting
+from stonechat.core.plan.scenario import make_scenario
 from stonechat.core.plan.sky import clock_after, elapsed_at, skies_of
 from stonechat.core.plan.whatif import what_ifs
 from stonechat.core.rhythm.rhythm import Night
@@ -143,13 +143,13 @@ def test_a_nap_on_the_first_morning_counts_to_the_first_night(demo: Plan) -> Non
 
 def test_a_thousandth_of_rolling_costs_what_riding_again_says(demo: Plan, demo_evaluation: Evaluation) -> None:
     ridden = demo_evaluation.ridden
-    setting = make_setting(demo, demo.variants[0], ridden.way.profile)
-    masses, drags = masses_along(setting, ridden.settled.values())
+    scenario = make_scenario(demo, demo.variants[0], ridden.way.profile)
+    masses, drags = masses_along(scenario, ridden.settled.values())
 
     def moving(change: float) -> float:
         held = ridden.ride.conditions
         softer = held._replace(rolling=held.rolling + change)
-        return float(segment_times(setting.course, softer, setting.rider, masses, drags)[0].sum()) / 60.0
+        return float(segment_times(scenario.course, softer, scenario.rider, masses, drags)[0].sum()) / 60.0
 
     central = (moving(2e-6) - moving(-2e-6)) / 4e-6 * 0.001
     assert ridden.ledger.minutes_per_rolling == pytest.approx(central, rel=2e-3)

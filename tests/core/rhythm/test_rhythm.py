@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from stonechat.core.line.clocks import even_clock, exists, since_midnight
-from stonechat.core.rhythm.rhythm import NIGHT_KINDS, SCHOOLS, Night, Rhythm, night_arrays, usual_night
+from stonechat.core.rhythm.rhythm import NIGHT_KINDS, SLEEP_SCHOOLS, Night, Rhythm, night_arrays, usual_night
 
 HOUR, DAY = 3600.0, 86_400.0
 hours = st.integers(0, 95).map(lambda quarter: quarter * 900.0)
@@ -19,7 +19,7 @@ nights = st.builds(
     end=hours.map(lambda s: s + 1.5 * DAY), sleep=st.integers(1, 12).map(lambda h: h * HOUR),
 )  # fmt: skip
 rhythms = st.builds(
-    Rhythm, school=st.sampled_from(sorted(SCHOOLS)), rise=hours, halt=hours, sleep_from=hours,
+    Rhythm, school=st.sampled_from(sorted(SLEEP_SCHOOLS)), rise=hours, halt=hours, sleep_from=hours,
     sleep_for=st.integers(0, 10).map(lambda h: h * HOUR), first_night=st.booleans(),
     nights=st.dictionaries(st.integers(0, 6), nights, max_size=4), camp_time=st.sampled_from([0.0, 1_800.0]),
 )  # fmt: skip

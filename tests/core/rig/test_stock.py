@@ -12,7 +12,7 @@ from stonechat.core.line.track import make_track
 from stonechat.core.plan.beginning import BAG_SCHOOLS, Spoken, begin_plan
 from stonechat.core.plan.evaluate import evaluate
 from stonechat.core.plan.plan import Plan
-from stonechat.core.plan.setting import slowest_pedalled
+from stonechat.core.plan.scenario import slowest_pedalled
 from stonechat.core.rig.bike import BIKE_KINDS, SIZES, Bike, usual_bike
 from stonechat.core.rig.catalogue import KINDS
 from stonechat.core.rig.clearance import clearances

@@ -7,7 +7,7 @@ from sqlalchemy import Engine, text
 
 from stonechat.core.load.judge import judge
 from stonechat.db import presence, runs
-from stonechat.errors import Conflict
+from stonechat.errors import Clash
 from stonechat.services import history, plans
 from stonechat.services import rig as rig_service
 from stonechat.services.evaluation import evaluated
@@ -60,7 +60,7 @@ def test_pins_are_kept(workspace: Workspace, lighter: OpenPlan) -> None:
 def test_a_plan_changed_since_cannot_take_old_moves(workspace: Workspace, lighter: OpenPlan) -> None:
     packed(workspace, lighter)
     moved = plans.rename_plan(workspace, lighter.id, revision=lighter.revision, name="Other")
-    with pytest.raises(Conflict, match="Pack again"):
+    with pytest.raises(Clash, match="Pack again"):
         proposal.take_packing(workspace, lighter.id, "a", revision=moved.revision, refused=())
 
 
@@ -84,7 +84,7 @@ def test_nothing_to_pack_is_packed(workspace: Workspace, opened: OpenPlan) -> No
 def test_only_one_run_at_a_time_and_a_waiting_one_can_be_stopped(workspace: Workspace, lighter: OpenPlan) -> None:
     idle = Workspace(store=workspace.store, settings=workspace.settings)  # nobody takes the job
     packing.start_packing(idle, lighter.id, "a")
-    with pytest.raises(Conflict, match="being packed already"):
+    with pytest.raises(Clash, match="being packed already"):
         packing.start_packing(idle, lighter.id, "a")
     packing.stop_packing(idle, lighter.id, "a")
     run = packing.packing_run(idle, lighter.id, "a")

@@ -9,7 +9,7 @@ from stonechat.core.load.judge import judge
 from stonechat.core.plan.evaluate import evaluate, with_places
 from stonechat.core.plan.packing import Trial
 from stonechat.core.plan.plan import Wishes
-from stonechat.errors import Conflict, InvalidInput
+from stonechat.errors import Clash, InvalidInput
 from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan, open_plan
 from stonechat.services.load import moving, packing, proposal
@@ -54,10 +54,10 @@ def test_refusing_a_move_holds_it_and_costs_at_least_what_was_said(workspace: Wo
 
 
 def test_refusing_nothing_or_without_a_packing_is_said(workspace: Workspace, lighter: OpenPlan) -> None:
-    with pytest.raises(Conflict, match="Pack first"):
+    with pytest.raises(Clash, match="Pack first"):
         packing.refuse_moves(workspace, lighter.id, "a", items=frozenset({"phone"}), carriers=frozenset())
     packing.start_packing(workspace, lighter.id, "a")
-    with pytest.raises(Conflict, match="Nothing is refused"):
+    with pytest.raises(Clash, match="Nothing is refused"):
         packing.refuse_moves(workspace, lighter.id, "a", items=frozenset(), carriers=frozenset())
 
 
@@ -128,7 +128,7 @@ def test_where_no_plan_fits_a_way_out_is_one_step_and_then_one_fits(workspace: W
     assert out.plan.variants[0].pins < small.plan.variants[0].pins
     packing.start_packing(workspace, out.id, "a")
     assert found(workspace, out).run.state == "done"
-    with pytest.raises(Conflict, match="Pack again"):
+    with pytest.raises(Clash, match="Pack again"):
         packing.go_out(workspace, out.id, "a", revision=out.revision, way=7)
 
 
@@ -144,7 +144,7 @@ def test_different_plans_are_offered_and_one_is_taken(workspace: Workspace, ligh
     )
     problem = packing.problem_of(lighter, "a", evaluated(lighter, "a"))
     assert judge(problem, taken.plan.variants[0].places).minutes == pytest.approx(shown.others[1].minutes, abs=1e-6)
-    with pytest.raises(Conflict):
+    with pytest.raises(Clash):
         proposal.take_packing(
             workspace, lighter.id, "a", revision=taken.revision, refused=(), kind="different", other=9
         )

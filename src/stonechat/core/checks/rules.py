@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from stonechat.core.checks.check import Check
 from stonechat.core.kit.item import Item
 from stonechat.core.ledger.ridden import Ridden
-from stonechat.core.line.rules import Rules, forbidden_things, missing_things
+from stonechat.core.line.race_rules import RaceRules, forbidden_things, missing_things
 from stonechat.core.line.stops import Stop
 from stonechat.core.numerics.findings import Finding, State, state_of
 from stonechat.core.supply.carry import cannot_be_missed
@@ -104,7 +104,7 @@ def forbidden_kit(ridden: Ridden) -> Iterator[Finding]:
     )
 
 
-def _box_wrong(stop: Stop | None, things: list[Item], rules: Rules) -> tuple[str, float, str] | None:
+def _box_wrong(stop: Stop | None, things: list[Item], rules: RaceRules) -> tuple[str, float, str] | None:
     """Say what is wrong with what is sent to a stop, with its margin and unit; nothing where it is right."""
     if stop is None or "drop_box" not in stop.offers:
         names = ", ".join(item.name for item in things[:3]) + (" …" if len(things) > 3 else "")

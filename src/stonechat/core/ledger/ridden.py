@@ -14,7 +14,7 @@ from stonechat.core.ledger.ledger import Ledger
 from stonechat.core.ledger.loaded import LegLoad
 from stonechat.core.ledger.timetable import Timetable
 from stonechat.core.line.profile import Profile
-from stonechat.core.line.rules import Rules
+from stonechat.core.line.race_rules import RaceRules
 from stonechat.core.line.stops import Stop
 from stonechat.core.load.balance import Bands
 from stonechat.core.load.together import called_for, given_by
@@ -38,7 +38,7 @@ class Way:
     start: datetime
     clock_off: float  # s by which the clock where the course begins is ahead of the rider's
     punctures: float  # expected over the course
-    rules: Rules
+    rules: RaceRules
 
 
 @dataclass(frozen=True, kw_only=True)

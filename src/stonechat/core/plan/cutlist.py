@@ -8,7 +8,7 @@ from stonechat.core.kit.jobs import BUYING, ENDING, JOBS, Asked, Demands, Job, c
 from stonechat.core.ledger.price import item_price
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.profile import loose_share
-from stonechat.core.line.rules import missing_things
+from stonechat.core.line.race_rules import missing_things
 from stonechat.core.plan.nights import rests_of
 from stonechat.core.plan.plan import Variant
 

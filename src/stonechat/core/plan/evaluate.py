@@ -11,10 +11,10 @@ from stonechat.core.plan.film import (
     first_guess,
     masses_along,
     reach_share,
-    ride_setting,
+    ride_scenario,
 )
 from stonechat.core.plan.plan import Plan, Variant
-from stonechat.core.plan.setting import make_setting
+from stonechat.core.plan.scenario import make_scenario
 from stonechat.core.plan.summary import summarise
 
 _ROUNDS = 10  # most passes of the fixed point
@@ -57,21 +57,21 @@ def evaluate(plan: Plan, variant_id: str, *, profile: Profile | None = None) -> 
     the three are gone through in turn until the finish moves by less than a second.
     The first ride is by steady speed, the others carry momentum.
     """
-    setting = make_setting(plan, plan.variant(variant_id), profile)
-    masses, drags = first_guess(setting)
+    scenario = make_scenario(plan, plan.variant(variant_id), profile)
+    masses, drags = first_guess(scenario)
     # steady speed is quick to ride and near enough to begin with
-    ride = ride_setting(setting, masses, drags, 0.0, momentum=False)
+    ride = ride_scenario(scenario, masses, drags, 0.0, momentum=False)
     settled = False
     for turn in range(_ROUNDS):
-        parts = settle(setting, ride)
-        masses, drags = masses_along(setting, parts.values())
+        parts = settle(scenario, ride)
+        masses, drags = masses_along(scenario, parts.values())
         if settled:
             break
         before = ride
-        ride = ride_setting(setting, masses, drags, reach_share(setting, before), before=before)
+        ride = ride_scenario(scenario, masses, drags, reach_share(scenario, before), before=before)
         settled = turn > 0 and abs(float(ride.clocks[-1]) - float(before.clocks[-1])) < _SETTLED
-    ridden = with_reports(summarise(setting, ride, parts, met=settled))
-    return Evaluation(ridden=ridden, findings=run_checks(ridden, setting.variant.checks_off))
+    ridden = with_reports(summarise(scenario, ride, parts, met=settled))
+    return Evaluation(ridden=ridden, findings=run_checks(ridden, scenario.variant.checks_off))
 
 
 def with_places(variant: Variant, places: Mapping[str, str]) -> Variant:

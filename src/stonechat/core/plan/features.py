@@ -12,7 +12,7 @@ from stonechat.core.ledger.ridden import Ridden, Settled
 from stonechat.core.numerics.findings import Finding
 from stonechat.core.plan.cutlist import demands_of
 from stonechat.core.plan.film import provide
-from stonechat.core.plan.setting import Setting
+from stonechat.core.plan.scenario import Scenario
 from stonechat.core.rhythm.inputs import RideResult
 
 
@@ -20,7 +20,7 @@ from stonechat.core.rhythm.inputs import RideResult
 class Feature:
     """What one room adds."""
 
-    settlers: tuple[Callable[[Setting, RideResult], Settled], ...] = ()  # gone through in turn with the ride
+    settlers: tuple[Callable[[Scenario, RideResult], Settled], ...] = ()  # gone through in turn with the ride
     readers: tuple[Callable[[Ridden], object], ...] = ()  # in order: a later one may use what earlier ones read
     checks: tuple[Check, ...] = ()
 
@@ -29,12 +29,12 @@ FIRST_ROOMS = Feature(settlers=(provide,), readers=(demands_of,), checks=BASE)
 FEATURES: tuple[Feature, ...] = (FIRST_ROOMS,)
 
 
-def settle(setting: Setting, ride: RideResult) -> dict[type, Settled]:
+def settle(scenario: Scenario, ride: RideResult) -> dict[type, Settled]:
     """Return what depends on a ride and weighs on it, each by its type.
 
     Parameters
     ----------
-    setting : Setting
+    scenario : Scenario
         The variant as it stands.
     ride : RideResult
         The race by the clock.
@@ -44,7 +44,7 @@ def settle(setting: Setting, ride: RideResult) -> dict[type, Settled]:
     settled : dict of type to Settled
         Of every room.
     """
-    parts = [one(setting, ride) for feature in FEATURES for one in feature.settlers]
+    parts = [one(scenario, ride) for feature in FEATURES for one in feature.settlers]
     return {type(part): part for part in parts}
 
 

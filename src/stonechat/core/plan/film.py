@@ -15,7 +15,7 @@ from stonechat.core.load.problem import LINER_TIME
 from stonechat.core.load.stow import Taken, stow_food
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.plan.plan import START
-from stonechat.core.plan.setting import Phase, Setting, day_seconds, local_time
+from stonechat.core.plan.scenario import Phase, Scenario, day_seconds, local_time
 from stonechat.core.rhythm.inputs import Clock, RideResult
 from stonechat.core.rhythm.ride import ride_course
 from stonechat.core.rig.carrier import Carrier
@@ -28,12 +28,12 @@ WITH_TUBES = 2.5  # 1, punctures with tubes against those that sealant does not 
 _DARK_ENOUGH = 900.0  # s of riding in the dark from which a day counts as ridden into the night
 
 
-def provide(setting: Setting, ride: RideResult) -> Provided:
+def provide(scenario: Scenario, ride: RideResult) -> Provided:
     """Return water and food on each leg of a ride, from hours, heat, effort and what is open.
 
     Parameters
     ----------
-    setting : Setting
+    scenario : Scenario
         The variant as it stands.
     ride : RideResult
         The race by the clock.
@@ -43,22 +43,22 @@ def provide(setting: Setting, ride: RideResult) -> Provided:
     provided : Provided
         Water [l] and food [kcal], and what they add along the course. [kg]
     """
-    water, food = _levels(setting, ride)
+    water, food = _levels(scenario, ride)
     return Provided(
         water=water,
         food=food,
-        capacity=water_capacity(setting.carriers),
-        reserve=setting.variant.supply.water_reserve,
-        added=_added(setting, ride, water, food),
+        capacity=water_capacity(scenario.carriers),
+        reserve=scenario.variant.supply.water_reserve,
+        added=_added(scenario, ride, water, food),
     )
 
 
-def film_of(setting: Setting, provided: Provided) -> tuple[LegLoad, ...]:
+def film_of(scenario: Scenario, provided: Provided) -> tuple[LegLoad, ...]:
     """Return the bike as it leaves for each leg.
 
     Parameters
     ----------
-    setting : Setting
+    scenario : Scenario
         The variant as it stands.
     provided : Provided
         Water and food on each leg.
@@ -68,15 +68,15 @@ def film_of(setting: Setting, provided: Provided) -> tuple[LegLoad, ...]:
     film : tuple of LegLoad
         Carriers, balance, mass and drag area by leg. [kg]
     """
-    return tuple(_leg_load(setting, provided.water, provided.food, leg) for leg in range(provided.water.needs.size))
+    return tuple(_leg_load(scenario, provided.water, provided.food, leg) for leg in range(provided.water.needs.size))
 
 
-def first_guess(setting: Setting) -> tuple[FloatArray, FloatArray]:
+def first_guess(scenario: Scenario) -> tuple[FloatArray, FloatArray]:
     """Return mass and drag area along the course to begin with: all things aboard and two litres.
 
     Parameters
     ----------
-    setting : Setting
+    scenario : Scenario
         The variant as it stands.
 
     Returns
@@ -86,13 +86,13 @@ def first_guess(setting: Setting) -> tuple[FloatArray, FloatArray]:
     drags : ndarray, shape (n,)
         Drag area. [m²]
     """
-    count = setting.profile.lengths.size
-    mass = max(phase.mass for phase in setting.phases) + 2.0
-    return np.full(count, mass), setting.bare_drag + sum(carrier.drag for carrier in setting.carriers)
+    count = scenario.profile.lengths.size
+    mass = max(phase.mass for phase in scenario.phases) + 2.0
+    return np.full(count, mass), scenario.bare_drag + sum(carrier.drag for carrier in scenario.carriers)
 
 
-def ride_setting(
-    setting: Setting,
+def ride_scenario(
+    scenario: Scenario,
     masses: FloatArray,
     drags: FloatArray,
     share: float,
@@ -100,11 +100,11 @@ def ride_setting(
     momentum: bool = True,
     before: RideResult | None = None,
 ) -> RideResult:
-    """Ride a setting with given masses and drag areas.
+    """Ride a scenario with given masses and drag areas.
 
     Parameters
     ----------
-    setting : Setting
+    scenario : Scenario
         The variant as it stands.
     masses : ndarray, shape (n,)
         Mass on each segment. [kg]
@@ -122,16 +122,16 @@ def ride_setting(
     ride : RideResult
         The race by the clock. [s]
     """
-    clock = clock_with(setting, share, before)
-    return ride_course(setting.course, setting.rider._replace(momentum=momentum), clock, masses, drags)
+    clock = clock_with(scenario, share, before)
+    return ride_course(scenario.course, scenario.rider._replace(momentum=momentum), clock, masses, drags)
 
 
-def clock_with(setting: Setting, share: float, before: RideResult | None) -> Clock:
-    """Return the clock of a setting, knowing an earlier ride.
+def clock_with(scenario: Scenario, share: float, before: RideResult | None) -> Clock:
+    """Return the clock of a scenario, knowing an earlier ride.
 
     Parameters
     ----------
-    setting : Setting
+    scenario : Scenario
         The variant as it stands.
     share : float
         Reaching per moving. [1]
@@ -143,19 +143,19 @@ def clock_with(setting: Setting, share: float, before: RideResult | None) -> Clo
     clock : Clock
         What lies ahead is judged by the times of that ride. [s]
     """
-    clock = setting.clock._replace(reach_share=share)
+    clock = scenario.clock._replace(reach_share=share)
     if before is None:
         return clock
     expected = np.concatenate(([0.0], np.cumsum(before.times)))
     return clock._replace(halts=clock.halts._replace(expected=expected))
 
 
-def by_leg(setting: Setting, values: FloatArray) -> FloatArray:
+def by_leg(scenario: Scenario, values: FloatArray) -> FloatArray:
     """Return sums over the segments of each leg.
 
     Parameters
     ----------
-    setting : Setting
+    scenario : Scenario
         The variant as it stands.
     values : ndarray, shape (n,)
         By segment, in any unit. [1]
@@ -165,31 +165,31 @@ def by_leg(setting: Setting, values: FloatArray) -> FloatArray:
     sums : ndarray, shape (l,)
         By leg, in the same unit. [1]
     """
-    return np.asarray(np.bincount(setting.leg_of, weights=values, minlength=len(setting.stops) + 1), np.float64)
+    return np.asarray(np.bincount(scenario.leg_of, weights=values, minlength=len(scenario.stops) + 1), np.float64)
 
 
-def _levels(setting: Setting, ride: RideResult) -> tuple[Levels, Levels]:
+def _levels(scenario: Scenario, ride: RideResult) -> tuple[Levels, Levels]:
     """Return water [l] and food [kcal] by leg, from hours, heat and effort."""
-    supply = setting.variant.supply
+    supply = scenario.variant.supply
     hours = ride.times / 3600.0
-    effort = ride.powers + ride.walked * setting.variant.rider.power
-    given = given_at(setting, ride)
+    effort = ride.powers + ride.walked * scenario.variant.rider.power
+    given = given_at(scenario, ride)
     water_from = np.array([True, *(bool(offers & WATER_OFFERS) for offers in given)])
     food_from = np.array([True, *(bool(offers & FOOD_OFFERS) for offers in given)])
     outside = ride.rests.copy()  # who rests where there is water drinks that
-    at = np.minimum(setting.clock.stays.segments, outside.size - 1)
+    at = np.minimum(scenario.clock.stays.segments, outside.size - 1)
     np.subtract.at(outside, at[water_from[1:]], ride.stop_rests[water_from[1:]])
     drunk = drinking_need(temp_air=ride.temps, power=effort) * hours + URINE * np.maximum(outside, 0.0) / 3600.0
-    ids = (START, *(stop.id for stop in setting.stops))
+    ids = (START, *(stop.id for stop in scenario.stops))
     water = carry_levels(
-        needs=by_leg(setting, drunk),
+        needs=by_leg(scenario, drunk),
         refills=water_from,
-        capacity=water_capacity(setting.carriers),
+        capacity=water_capacity(scenario.carriers),
         reserve=supply.water_reserve,
         wanted=tuple(supply.water_by_stop.get(place) for place in ids),
     )
     food = carry_levels(
-        needs=by_leg(setting, setting.variant.rider.intake * hours),
+        needs=by_leg(scenario, scenario.variant.rider.intake * hours),
         refills=food_from,
         capacity=float("inf"),
         reserve=supply.food_reserve,
@@ -225,12 +225,12 @@ def _bottle(carrier: Carrier) -> float:
     return min(carrier.capacity * 1000.0, carrier.load_limit / WATER_DENSITY)
 
 
-def given_at(setting: Setting, ride: RideResult) -> tuple[frozenset[str], ...]:
+def given_at(scenario: Scenario, ride: RideResult) -> tuple[frozenset[str], ...]:
     """Return what can be had at each stop on passing it: on arrival, after a wait for its door, or on leaving.
 
     Parameters
     ----------
-    setting : Setting
+    scenario : Scenario
         The variant as it stands.
     ride : RideResult
         The race by the clock.
@@ -241,24 +241,24 @@ def given_at(setting: Setting, ride: RideResult) -> tuple[frozenset[str], ...]:
         By stop; where hours are not known, what such places usually give then.
     """
     found = []
-    for k, (stop, zone) in enumerate(zip(setting.stops, setting.zones, strict=False)):
+    for k, (stop, zone) in enumerate(zip(scenario.stops, scenario.zones, strict=False)):
         moments = (float(ride.arrivals[k] + ride.waits[k]), float(ride.departures[k]))
-        local = [local_time(setting, moment, zone) for moment in moments]
+        local = [local_time(scenario, moment, zone) for moment in moments]
         found.append(frozenset[str]().union(*(open_offers(stop, m.weekday(), day_seconds(m)) for m in local)))
     return tuple(found)
 
 
-def _leg_load(setting: Setting, water: Levels, food: Levels, leg: int) -> LegLoad:
+def _leg_load(scenario: Scenario, water: Levels, food: Levels, leg: int) -> LegLoad:
     """Return the bike as it leaves for a leg: things at their places, water in bottles, food where there is room."""
-    bike = setting.variant.bike
-    food_volume, food_mass = _food_of(setting, food, leg)
-    poured = _pour(setting.carriers, float(water.leaving[leg]))
-    phase = setting.phases[leg]
-    stowed = _stow(setting.carriers, phase, food_volume, food_mass)
+    bike = scenario.variant.bike
+    food_volume, food_mass = _food_of(scenario, food, leg)
+    poured = _pour(scenario.carriers, float(water.leaving[leg]))
+    phase = scenario.phases[leg]
+    stowed = _stow(scenario.carriers, phase, food_volume, food_mass)
     density = food_mass / food_volume if food_volume > 0.0 else 0.0
     states: list[CarrierState] = []
     masses: list[Mass] = []
-    for carrier in setting.carriers:
+    for carrier in scenario.carriers:
         held = phase.held[carrier.id]
         aboard = stowed[carrier.id] * density + poured[carrier.id] * WATER_DENSITY
         state = CarrierState(
@@ -280,9 +280,9 @@ def _leg_load(setting: Setting, water: Levels, food: Levels, leg: int) -> LegLoa
         steering=steering_inertia(turning, bike),
         sway=sum(s.mass * s.carrier.sway_lever / s.carrier.steadiness for s in states),
         mass=sum(m[0] for m in masses),
-        drag_area=_bare_drag_on(setting, leg)
-        + _bag_drag(setting, phase)
-        + sum(c.drag_fill * stowed[c.id] for c in setting.carriers),
+        drag_area=_bare_drag_on(scenario, leg)
+        + _bag_drag(scenario, phase)
+        + sum(c.drag_fill * stowed[c.id] for c in scenario.carriers),
         food_left_over=left_over,
     )
 
@@ -306,27 +306,27 @@ def _stow(carriers: tuple[Carrier, ...], phase: Phase, volume: float, mass: floa
     return stow_food(carriers, taken, volume=volume, mass=mass)
 
 
-def _added(setting: Setting, ride: RideResult, water: Levels, food: Levels) -> Added:
+def _added(scenario: Scenario, ride: RideResult, water: Levels, food: Levels) -> Added:
     """Return what water and food add along the course; they run down with riding time."""
-    leg = setting.leg_of
-    leg_times = by_leg(setting, ride.times)
+    leg = scenario.leg_of
+    leg_times = by_leg(scenario, ride.times)
     before = np.concatenate(([0.0], np.cumsum(leg_times)))[leg]
     through = (np.cumsum(ride.times) - 0.5 * ride.times - before) / np.maximum(leg_times[leg], 1e-9)
     litres = water.leaving[leg] + (water.arriving - water.leaving)[leg] * through
     energy = food.leaving[leg] + (food.arriving - food.leaving)[leg] * through
-    stowed = [_stow(setting.carriers, phase, *_food_of(setting, food, k)) for k, phase in enumerate(setting.phases)]
-    drags = [sum(c.drag_fill * filled[c.id] for c in setting.carriers) for filled in stowed]
+    stowed = [_stow(scenario.carriers, phase, *_food_of(scenario, food, k)) for k, phase in enumerate(scenario.phases)]
+    drags = [sum(c.drag_fill * filled[c.id] for c in scenario.carriers) for filled in stowed]
     return Added(
-        masses=litres * WATER_DENSITY + energy / setting.variant.supply.food_density, drags=np.array(drags)[leg]
+        masses=litres * WATER_DENSITY + energy / scenario.variant.supply.food_density, drags=np.array(drags)[leg]
     )
 
 
-def masses_along(setting: Setting, settled: Iterable[Settled]) -> tuple[FloatArray, FloatArray]:
+def masses_along(scenario: Scenario, settled: Iterable[Settled]) -> tuple[FloatArray, FloatArray]:
     """Return mass and drag area on every segment.
 
     Parameters
     ----------
-    setting : Setting
+    scenario : Scenario
         The variant as it stands.
     settled : iterable of Settled
         What depends on the ride and adds to them.
@@ -338,37 +338,37 @@ def masses_along(setting: Setting, settled: Iterable[Settled]) -> tuple[FloatArr
     drags : ndarray, shape (n,)
         Drag area on each segment. [m²]
     """
-    leg = setting.leg_of
-    masses = np.array([phase.mass for phase in setting.phases])[leg]
-    drags = setting.bare_drag + np.array([_bag_drag(setting, phase) for phase in setting.phases])[leg]
+    leg = scenario.leg_of
+    masses = np.array([phase.mass for phase in scenario.phases])[leg]
+    drags = scenario.bare_drag + np.array([_bag_drag(scenario, phase) for phase in scenario.phases])[leg]
     for part in settled:
         masses, drags = masses + part.added.masses, drags + part.added.drags
     return masses, drags
 
 
-def _food_of(setting: Setting, food: Levels, leg: int) -> tuple[float, float]:
+def _food_of(scenario: Scenario, food: Levels, leg: int) -> tuple[float, float]:
     """Return volume [m³] and mass [kg] of the food that a leg begins with."""
-    supply, energy = setting.variant.supply, float(food.leaving[leg])
+    supply, energy = scenario.variant.supply, float(food.leaving[leg])
     return energy / supply.food_bulk / 1000.0, energy / supply.food_density
 
 
-def _bag_drag(setting: Setting, phase: Phase) -> float:
+def _bag_drag(scenario: Scenario, phase: Phase) -> float:
     """Return the drag area that the carriers add as things fill them. [m²]"""
-    return sum(c.drag + c.drag_fill * phase.held[c.id].volume for c in setting.carriers)
+    return sum(c.drag + c.drag_fill * phase.held[c.id].volume for c in scenario.carriers)
 
 
-def _bare_drag_on(setting: Setting, leg: int) -> float:
+def _bare_drag_on(scenario: Scenario, leg: int) -> float:
     """Return the mean drag area of rider and bare bike on a leg. [m²]"""
-    inside = setting.leg_of == leg
-    return float(setting.bare_drag[inside].mean()) if inside.any() else setting.variant.rider.drag_area
+    inside = scenario.leg_of == leg
+    return float(scenario.bare_drag[inside].mean()) if inside.any() else scenario.variant.rider.drag_area
 
 
-def often_of(setting: Setting, ride: RideResult) -> Often:
+def often_of(scenario: Scenario, ride: RideResult) -> Often:
     """Return how often the days of a ride are wet, cold and so on.
 
     Parameters
     ----------
-    setting : Setting
+    scenario : Scenario
         The variant as it stands.
     ride : RideResult
         The race by the clock.
@@ -378,28 +378,28 @@ def often_of(setting: Setting, ride: RideResult) -> Often:
     often : Often
         Shares of days and of riding. [1]
     """
-    moments = setting.clock.start_of_day + ride.clocks[1:]
-    day = np.minimum((moments // DAY).astype(np.int64), setting.clock.sky.wet.size - 1)
+    moments = scenario.clock.start_of_day + ride.clocks[1:]
+    day = np.minimum((moments // DAY).astype(np.int64), scenario.clock.sky.wet.size - 1)
     days = np.unique(day)
     cold = sum(1 for k in days if float(ride.temps[day == k].min()) < GLOVES_BELOW)
     ridden_dark = sum(1 for k in days if float(ride.times[(day == k) & ride.dark].sum()) > _DARK_ENOUGH)
     total = max(float(ride.times.sum()), 1e-9)
     length = max(float(ride.clocks[-1]) / DAY, 1e-9)
     return Often(
-        wet=float(setting.clock.sky.wet[days].mean()),
+        wet=float(scenario.clock.sky.wet[days].mean()),
         cold=cold / days.size,
         nights=ridden_dark / days.size,
-        punctures=expected_punctures(setting) / length,
+        punctures=expected_punctures(scenario) / length,
         gloved=float(ride.times[ride.temps < GLOVES_BELOW].sum()) / total,
     )
 
 
-def expected_punctures(setting: Setting) -> float:
+def expected_punctures(scenario: Scenario) -> float:
     """Return how many punctures are to be expected over the course.
 
     Parameters
     ----------
-    setting : Setting
+    scenario : Scenario
         For surfaces and lengths.
 
     Returns
@@ -407,17 +407,17 @@ def expected_punctures(setting: Setting) -> float:
     events : float
         By the usual rate of each surface; half to twice that (estimate). [1]
     """
-    rates = np.array([PUNCTURES[surface.key] for surface in SURFACES])[setting.profile.surfaces]
-    by_tyre = 1.0 if setting.variant.bike.tubeless else WITH_TUBES
-    return by_tyre * float((rates * setting.profile.lengths).sum()) / 1e6
+    rates = np.array([PUNCTURES[surface.key] for surface in SURFACES])[scenario.profile.surfaces]
+    by_tyre = 1.0 if scenario.variant.bike.tubeless else WITH_TUBES
+    return by_tyre * float((rates * scenario.profile.lengths).sum()) / 1e6
 
 
-def reach_share(setting: Setting, ride: RideResult) -> float:
+def reach_share(scenario: Scenario, ride: RideResult) -> float:
     """Return the seconds spent reaching for things for each second of moving.
 
     Parameters
     ----------
-    setting : Setting
+    scenario : Scenario
         The variant as it stands.
     ride : RideResult
         The race by the clock.
@@ -427,16 +427,16 @@ def reach_share(setting: Setting, ride: RideResult) -> float:
     share : float
         Time reaching per time moving. [1]
     """
-    by_id = {carrier.id: carrier for carrier in setting.carriers}
-    often = often_of(setting, ride)
-    legs = len(setting.phases)
-    lined = lined_things(setting.items, setting.places, setting.carriers)
+    by_id = {carrier.id: carrier for carrier in scenario.carriers}
+    often = often_of(scenario, ride)
+    legs = len(scenario.phases)
+    lined = lined_things(scenario.items, scenario.places, scenario.carriers)
     a_day = 0.0
-    for item in setting.items:
-        carrier = by_id.get(setting.places.get(item.id, ""))
+    for item in scenario.items:
+        carrier = by_id.get(scenario.places.get(item.id, ""))
         if carrier is not None and not item.worn:
             once = reach_seconds(item.access, carrier.access, carrier.open_time) + often.gloved * carrier.gloves_time
             once += LINER_TIME if item.id in lined else 0.0
-            first, last = setting.spans.get(item.id, (0, legs - 1))
+            first, last = scenario.spans.get(item.id, (0, legs - 1))
             a_day += reaches_a_day(item, often) * once * (last - first + 1) / legs
     return a_day * (float(ride.clocks[-1]) / DAY) / float(ride.times.sum())

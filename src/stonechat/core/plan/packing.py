@@ -27,7 +27,7 @@ from stonechat.core.load.together.rule import Conditions
 from stonechat.core.plan.cutlist import is_protected, loss_of
 from stonechat.core.plan.film import WATER_DENSITY
 from stonechat.core.plan.plan import Plan, Variant
-from stonechat.core.plan.setting import carried_items
+from stonechat.core.plan.scenario import carried_items
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import Carrier
 from stonechat.core.rig.clearance import clearances

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field, replace
 
 from stonechat.core.kit.item import Item
 from stonechat.core.line.profile import Cleaning
-from stonechat.core.line.rules import Rules
+from stonechat.core.line.race_rules import RaceRules
 from stonechat.core.line.stops import Stop
 from stonechat.core.line.surface import GroundFigures, SurfaceSpan
 from stonechat.core.line.track import Track
@@ -87,7 +87,7 @@ class Plan:
 
     name: str
     line: Line
-    rules: Rules = field(default_factory=Rules)
+    rules: RaceRules = field(default_factory=RaceRules)
     items: tuple[Item, ...] = ()
     variants: tuple[Variant, ...]
 

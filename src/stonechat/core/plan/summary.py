@@ -28,7 +28,7 @@ from stonechat.core.plan.film import (
     often_of,
     reach_share,
 )
-from stonechat.core.plan.setting import Setting, day_seconds, local_time
+from stonechat.core.plan.scenario import Scenario, day_seconds, local_time
 from stonechat.core.rhythm.inputs import RideResult, with_power
 from stonechat.core.rhythm.ride import ride_course
 from stonechat.core.rhythm.times import segment_times, time_gradients
@@ -38,12 +38,12 @@ _CURVE = (0.0, 0.25, 1.0, 4.0)  # kg taken away for the mass curve
 POWER_BAND = 0.05  # 1, band of the rider's power from which the finish's spread comes
 
 
-def summarise(setting: Setting, ride: RideResult, settled: Mapping[type, Settled], *, met: bool) -> Ridden:
+def summarise(scenario: Scenario, ride: RideResult, settled: Mapping[type, Settled], *, met: bool) -> Ridden:
     """Return what is known of a variant once its ride has settled.
 
     Parameters
     ----------
-    setting : Setting
+    scenario : Scenario
         The variant as it stands.
     ride : RideResult
         The race by the clock.
@@ -57,58 +57,58 @@ def summarise(setting: Setting, ride: RideResult, settled: Mapping[type, Settled
     ridden : Ridden
         Legs, visits, ledger and prices. [min]
     """
-    masses, drags = masses_along(setting, settled.values())
-    again = _ride_again(setting, ride, masses, drags)
+    masses, drags = masses_along(scenario, settled.values())
+    again = _ride_again(scenario, ride, masses, drags)
     by_mass, by_drag = again.slopes[MASS], again.slopes[DRAG]
-    per_kg, per_drag = by_leg(setting, by_mass) / 60.0, by_leg(setting, by_drag) * DRAG_STEP / 60.0
+    per_kg, per_drag = by_leg(scenario, by_mass) / 60.0, by_leg(scenario, by_drag) * DRAG_STEP / 60.0
     return Ridden(
-        way=_way(setting),
+        way=_way(scenario),
         rig=Rigged(
-            bike=setting.variant.bike,
-            carriers=setting.carriers,
-            bands=bands_for(loose_share(setting.profile), (carrier.place for carrier in setting.carriers)),
+            bike=scenario.variant.bike,
+            carriers=scenario.carriers,
+            bands=bands_for(loose_share(scenario.profile), (carrier.place for carrier in scenario.carriers)),
         ),
         kit=Carried(
-            items=setting.items,
-            places=setting.places,
-            spans=setting.spans,
-            joins=setting.variant.joins,
-            orders=setting.variant.orders,
-            jobs_off=setting.variant.jobs_off,
+            items=scenario.items,
+            places=scenario.places,
+            spans=scenario.spans,
+            joins=scenario.variant.joins,
+            orders=scenario.variant.orders,
+            jobs_off=scenario.variant.jobs_off,
         ),
         ride=ride,
         timetable=Timetable(
-            legs=_legs(setting, ride, per_kg, per_drag),
-            visits=_visits(setting, ride),
-            clock=clock_with(setting, reach_share(setting, ride), ride),
+            legs=_legs(scenario, ride, per_kg, per_drag),
+            visits=_visits(scenario, ride),
+            clock=clock_with(scenario, reach_share(scenario, ride), ride),
             fan=again.fan,
             settled=met,
         ),
         settled=settled,
-        film=film_of(setting, part_of(settled, Provided)),
-        ledger=_ledger(setting, ride, again),
-        said=Said(ticked=setting.variant.ticked, assumed=taken_for_granted(setting.plan, setting.variant)),
+        film=film_of(scenario, part_of(settled, Provided)),
+        ledger=_ledger(scenario, ride, again),
+        said=Said(ticked=scenario.variant.ticked, assumed=taken_for_granted(scenario.plan, scenario.variant)),
     )
 
 
-def _way(setting: Setting) -> Way:
+def _way(scenario: Scenario) -> Way:
     return Way(
-        profile=setting.profile,
-        stops=setting.stops,
-        zones=setting.zones,
-        start=setting.start,
-        clock_off=_utc_offset(setting.even) - _utc_offset(setting.start),
-        punctures=expected_punctures(setting),
-        rules=setting.plan.rules,
+        profile=scenario.profile,
+        stops=scenario.stops,
+        zones=scenario.zones,
+        start=scenario.start,
+        clock_off=_utc_offset(scenario.even) - _utc_offset(scenario.start),
+        punctures=expected_punctures(scenario),
+        rules=scenario.plan.rules,
     )
 
 
-def _prices(setting: Setting, ride: RideResult, slopes: FloatArray) -> Prices:
+def _prices(scenario: Scenario, ride: RideResult, slopes: FloatArray) -> Prices:
     return Prices(
         per_kg=float(slopes[MASS].sum()) / 60.0,
         per_drag=float(slopes[DRAG].sum()) * DRAG_STEP / 60.0,
         days=float(ride.clocks[-1]) / DAY,
-        often=often_of(setting, ride),
+        often=often_of(scenario, ride),
     )
 
 
@@ -124,18 +124,22 @@ class _Again:
     fan: tuple[FloatArray, FloatArray]  # s since the start, with more and with less power
 
 
-def _ride_again(setting: Setting, ride: RideResult, masses: FloatArray, drags: FloatArray) -> _Again:
+def _ride_again(scenario: Scenario, ride: RideResult, masses: FloatArray, drags: FloatArray) -> _Again:
     """Ride again in every way that prices, ledger and spread need; compiled code lets two rides go side by side."""
-    course, held, rider = setting.course, ride.conditions, setting.rider
-    clock = clock_with(setting, reach_share(setting, ride), ride)
-    bare_mass = np.full(masses.size, setting.variant.rider.mass + setting.variant.bike.mass)
+    course, held, rider = scenario.course, ride.conditions, scenario.rider
+    clock = clock_with(scenario, reach_share(scenario, ride), ride)
+    bare_mass = np.full(masses.size, scenario.variant.rider.mass + scenario.variant.bike.mass)
     with ThreadPoolExecutor(max_workers=2) as pool:
         gradients = pool.submit(time_gradients, course, held, rider, masses, drags)
         fan = [
             pool.submit(ride_course, course, with_power(rider, rider.legs.power * factor), clock, masses, drags)
             for factor in (1.0 + POWER_BAND, 1.0 - POWER_BAND)
         ]
-        loads = [*((masses - taken, drags) for taken in _CURVE[1:]), (bare_mass, drags), (bare_mass, setting.bare_drag)]
+        loads = [
+            *((masses - taken, drags) for taken in _CURVE[1:]),
+            (bare_mass, drags),
+            (bare_mass, scenario.bare_drag),
+        ]
         moving = [pool.submit(segment_times, course, held, rider, mass, drag) for mass, drag in loads]
         times, slopes = gradients.result()
         full = float(times.sum())
@@ -144,7 +148,7 @@ def _ride_again(setting: Setting, ride: RideResult, masses: FloatArray, drags: F
     return _Again(full=full, slopes=slopes, lighter=(full, *lighter), unloaded=unloaded, bare=bare, fan=(early, late))
 
 
-def _ledger(setting: Setting, ride: RideResult, again: _Again) -> Ledger:
+def _ledger(scenario: Scenario, ride: RideResult, again: _Again) -> Ledger:
     """Split the finish by cause: take the load off first, then the bags out of the wind."""
     moving, finish = float(ride.times.sum()), float(ride.clocks[-1])
     waits, rests = float(ride.waits.sum()), float(ride.rests.sum())
@@ -164,29 +168,29 @@ def _ledger(setting: Setting, ride: RideResult, again: _Again) -> Ledger:
         moving=moving,
         finish=finish,
         spread=0.5 * abs(float(again.fan[1][-1] - again.fan[0][-1])),
-        prices=_prices(setting, ride, again.slopes),
+        prices=_prices(scenario, ride, again.slopes),
         mass_curve=MassCurve(masses=np.array(_CURVE), minutes=(again.full - np.array(again.lighter)) / 60.0),
         # a watt more of what the rider holds on the flat is more or less than one where pace, fading, night and
         # height leave of it
         minutes_per_watt=float((again.slopes[POWER] * ride.conditions.wheel_power).sum())
-        / setting.rider.legs.power
+        / scenario.rider.legs.power
         / 60.0,
         minutes_per_rolling=float(again.slopes[ROLLING].sum()) * 0.001 / 60.0,
     )
 
 
-def _legs(setting: Setting, ride: RideResult, per_kg: FloatArray, per_drag: FloatArray) -> tuple[Leg, ...]:
-    names = ("Start", *(stop.name for stop in setting.stops), "Finish")
-    zones = (None, *setting.zones)
-    marks = (0.0, *(stop.distance for stop in setting.stops), setting.profile.length)
+def _legs(scenario: Scenario, ride: RideResult, per_kg: FloatArray, per_drag: FloatArray) -> tuple[Leg, ...]:
+    names = ("Start", *(stop.name for stop in scenario.stops), "Finish")
+    zones = (None, *scenario.zones)
+    marks = (0.0, *(stop.distance for stop in scenario.stops), scenario.profile.length)
     leaves = (0.0, *ride.departures.tolist())
     arrives = (*ride.arrivals.tolist(), float(ride.clocks[-1]))
-    climbed = np.interp(marks, setting.profile.distances, setting.profile.ascent_by_end)
+    climbed = np.interp(marks, scenario.profile.distances, scenario.profile.ascent_by_end)
     work = ride.powers * ride.times
     on_foot = ride.walked * ride.conditions.walk_power * ride.times / JOULES_PER_KCAL
     legs = []
     for k in range(len(names) - 1):
-        inside = setting.leg_of == k
+        inside = scenario.leg_of == k
         done = float(work[inside].sum())
         moving = float(ride.times[inside].sum())
         temps = ride.temps[inside] if inside.any() else np.array([np.nan])
@@ -200,8 +204,8 @@ def _legs(setting: Setting, ride: RideResult, per_kg: FloatArray, per_drag: Floa
                 ascent=float(climbed[k + 1] - climbed[k]),
                 moving=moving,
                 elapsed=arrives[k] - leaves[k],
-                leaves=local_time(setting, leaves[k], zones[k]),
-                arrives=local_time(setting, arrives[k], zones[k + 1]),
+                leaves=local_time(scenario, leaves[k], zones[k]),
+                arrives=local_time(scenario, arrives[k], zones[k + 1]),
                 minutes_per_kg=float(per_kg[k]),
                 minutes_per_drag=float(per_drag[k]),
                 temp_low=float(temps.min()),
@@ -209,23 +213,23 @@ def _legs(setting: Setting, ride: RideResult, per_kg: FloatArray, per_drag: Floa
                 dark=float(ride.times[inside & ride.dark].sum()) / max(moving, 1e-9),
                 rest=float(ride.rests[inside].sum()) - (float(ride.stop_rests[k - 1]) if k else 0.0),
                 work=done,
-                energy=ride_energy(done, setting.rider.on_foot.gross_efficiency) + float(on_foot[inside].sum()),
+                energy=ride_energy(done, scenario.rider.on_foot.gross_efficiency) + float(on_foot[inside].sum()),
             )
         )
     return tuple(legs)
 
 
-def _visits(setting: Setting, ride: RideResult) -> tuple[Visit, ...]:
-    last = setting.profile.lengths.size - 1
-    given, ahead = given_at(setting, ride), _utc_offset(setting.start)
+def _visits(scenario: Scenario, ride: RideResult) -> tuple[Visit, ...]:
+    last = scenario.profile.lengths.size - 1
+    given, ahead = given_at(scenario, ride), _utc_offset(scenario.start)
     visits = []
-    for k, stop in enumerate(setting.stops):
-        zone, arrival = setting.zones[k], float(ride.arrivals[k])
+    for k, stop in enumerate(scenario.stops):
+        zone, arrival = scenario.zones[k], float(ride.arrivals[k])
         door = main_door(stop)
-        served = local_time(setting, arrival + float(ride.waits[k]), zone)
-        segment = max(0, min(int(setting.clock.stays.segments[k]) - 1, last))
+        served = local_time(scenario, arrival + float(ride.waits[k]), zone)
+        segment = max(0, min(int(scenario.clock.stays.segments[k]) - 1, last))
         cutoff = None if stop.cutoff is None else stop.cutoff.replace(tzinfo=zone)
-        arrives = local_time(setting, arrival, zone)
+        arrives = local_time(scenario, arrival, zone)
         before, ahead = ahead, _utc_offset(arrives)
         visits.append(
             Visit(
@@ -233,7 +237,7 @@ def _visits(setting: Setting, ride: RideResult) -> tuple[Visit, ...]:
                 name=stop.name,
                 distance=stop.distance,
                 arrives=arrives,
-                leaves=local_time(setting, float(ride.departures[k]), zone),
+                leaves=local_time(scenario, float(ride.departures[k]), zone),
                 elapsed=arrival,
                 is_open=is_open(door.hours, served.weekday(), day_seconds(served)),
                 is_known=door.is_known,
@@ -248,22 +252,22 @@ def _visits(setting: Setting, ride: RideResult) -> tuple[Visit, ...]:
                 margin=None if cutoff is None else (cutoff - arrives).total_seconds(),
             )
         )
-    return (*visits, _finish(setting, ride, ahead))
+    return (*visits, _finish(scenario, ride, ahead))
 
 
 def _utc_offset(moment: datetime) -> float:
     return (moment.utcoffset() or timedelta()).total_seconds()
 
 
-def _finish(setting: Setting, ride: RideResult, ahead: float) -> Visit:
+def _finish(scenario: Scenario, ride: RideResult, ahead: float) -> Visit:
     elapsed = float(ride.clocks[-1])
-    arrives = local_time(setting, elapsed, setting.zones[-1])
-    limit, gun = setting.plan.rules.time_limit, setting.plan.rules.start
-    late = 0.0 if gun is None else (setting.start.replace(tzinfo=None) - gun).total_seconds()
+    arrives = local_time(scenario, elapsed, scenario.zones[-1])
+    limit, gun = scenario.plan.rules.time_limit, scenario.plan.rules.start
+    late = 0.0 if gun is None else (scenario.start.replace(tzinfo=None) - gun).total_seconds()
     return Visit(
         stop=None,
         name="Finish",
-        distance=setting.profile.length,
+        distance=scenario.profile.length,
         arrives=arrives,
         leaves=arrives,
         elapsed=elapsed,

@@ -8,7 +8,7 @@ from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.plan.film import masses_along
 from stonechat.core.plan.plan import Plan
-from stonechat.core.plan.setting import Setting, make_setting
+from stonechat.core.plan.scenario import Scenario, make_scenario
 from stonechat.core.rhythm.inputs import Clock, RiderNumbers, with_power
 from stonechat.core.rhythm.ride import ride_course
 
@@ -71,15 +71,15 @@ def what_ifs(plan: Plan, variant_id: str, ridden: Ridden) -> tuple[WhatIf, ...]:
     Every change is ridden by the clock with what is aboard as it was: water and food are not planned anew. Sleep is
     never made shorter than an hour. The finish counts from the planned start, so starting later counts against it.
     """
-    setting = make_setting(plan, plan.variant(variant_id), ridden.way.profile)
-    masses, drags = masses_along(setting, ridden.settled.values())
-    before = _ride(setting, ridden.timetable.clock, setting.rider, masses, drags)
+    scenario = make_scenario(plan, plan.variant(variant_id), ridden.way.profile)
+    masses, drags = masses_along(scenario, ridden.settled.values())
+    before = _ride(scenario, ridden.timetable.clock, scenario.rider, masses, drags)
     found = []
     for change in _CHANGES:
         after = _ride(
-            setting,
+            scenario,
             _clock(ridden.timetable.clock, change),
-            with_power(setting.rider, max(20.0, setting.rider.legs.power + change.power)),
+            with_power(scenario.rider, max(20.0, scenario.rider.legs.power + change.power)),
             masses + change.mass,
             drags + change.drag,
         )
@@ -95,10 +95,10 @@ def what_ifs(plan: Plan, variant_id: str, ridden: Ridden) -> tuple[WhatIf, ...]:
 
 
 def _ride(
-    setting: Setting, clock: Clock, rider: RiderNumbers, masses: FloatArray, drags: FloatArray
+    scenario: Scenario, clock: Clock, rider: RiderNumbers, masses: FloatArray, drags: FloatArray
 ) -> tuple[float, float]:
     """Return moving time and finish. [s]"""
-    ride = ride_course(setting.course, rider, clock, masses, drags)
+    ride = ride_course(scenario.course, rider, clock, masses, drags)
     return float(ride.times.sum()), float(ride.clocks[-1])
 
 

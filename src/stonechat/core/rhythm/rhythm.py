@@ -11,7 +11,7 @@ from stonechat.core.line.clocks import since_midnight
 from stonechat.core.line.stops import DAY
 from stonechat.core.numerics.arrays import FloatArray
 
-SCHOOLS = {
+SLEEP_SCHOOLS = {
     "window": "ride between two hours of the day",
     "hours": "so many hours each night, from a chosen time",
     "places": "sleep at chosen stops",
@@ -38,7 +38,7 @@ class Rhythm:
 
     start: datetime = field(default=datetime(2027, 9, 24, 6, 0))  # local clock at the start
     zone: str = "UTC"  # name of the time zone at the start
-    school: str = "window"  # key of SCHOOLS
+    school: str = "window"  # key of SLEEP_SCHOOLS
     rise: float = 5.0 * 3600.0  # s after midnight, first riding hour
     halt: float = 22.0 * 3600.0  # s after midnight, last riding hour; equal to `rise`: never rests
     sleep_from: float = 23.0 * 3600.0  # s after midnight, earliest time to lie down; before noon: of the next day

@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import Field, field_validator, model_validator
 
 from stonechat.core.line.profile import Cleaning
-from stonechat.core.line.rules import Rules
+from stonechat.core.line.race_rules import RaceRules
 from stonechat.core.line.stops import DAY, KINDS, OFFERS, Hours, Stop
 from stonechat.core.line.surface import SURFACE_INDEX, TYRES, GroundFigures, SurfaceSpan
 from stonechat.core.line.track import Track, make_track
@@ -271,7 +271,7 @@ RuleWords = Annotated[str, Field(min_length=1, max_length=60)]
 
 
 class RulesDocument(Part):
-    """Rules of the race; cut-offs stand at the stops."""
+    """RaceRules of the race; cut-offs stand at the stops."""
 
     start_local: LocalClock | None = None
     time_limit_h: Annotated[float, limit("time_limit", 1 / 3600)] | None = None
@@ -283,7 +283,7 @@ class RulesDocument(Part):
     box_mass_kg: Annotated[float, limit("box_mass")] | None = None
 
     @classmethod
-    def of(cls, rules: Rules) -> "RulesDocument":
+    def of(cls, rules: RaceRules) -> "RulesDocument":
         """Return the document of the rules."""
         return cls(
             start_local=rules.start,
@@ -296,9 +296,9 @@ class RulesDocument(Part):
             box_mass_kg=rules.box_mass,
         )
 
-    def core(self) -> Rules:
+    def core(self) -> RaceRules:
         """Return the rules."""
-        return Rules(
+        return RaceRules(
             start=self.start_local,
             time_limit=None if self.time_limit_h is None else s_from_h(self.time_limit_h),
             drop_boxes=self.drop_boxes,

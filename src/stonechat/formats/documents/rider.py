@@ -6,7 +6,7 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 from pydantic import Field, field_validator
 
 from stonechat.core.plan.limits import MOST_DAYS
-from stonechat.core.rhythm.rhythm import NIGHT_KINDS, SCHOOLS, Night, Rhythm
+from stonechat.core.rhythm.rhythm import NIGHT_KINDS, SLEEP_SCHOOLS, Night, Rhythm
 from stonechat.core.rhythm.rider import ALTITUDE_EFFECTS, BOLDNESS, POSITIONS, Rider
 from stonechat.formats.documents.part import (
     ClockTime,
@@ -114,7 +114,7 @@ class RhythmDocument(Part):
 
     start_local: LocalClock
     zone: Annotated[str, Field(max_length=60, description="a name of the IANA time zone database")]
-    school: Annotated[str, OneOf(SCHOOLS, "sleep school")] = "window"
+    school: Annotated[str, OneOf(SLEEP_SCHOOLS, "sleep school")] = "window"
     rise: ClockTime
     halt: ClockTime
     sleep_from: ClockTime = "23:00"

@@ -15,7 +15,7 @@ from stonechat.core.plan.evaluate import Evaluation
 from stonechat.core.plan.packing import AS_IT_IS, Trial, mounting_minutes, packing_problem
 from stonechat.db import runs
 from stonechat.db.runs import Run, RunState
-from stonechat.errors import Conflict, InvalidInput, NotFound
+from stonechat.errors import Clash, InvalidInput, NotFound
 from stonechat.services import work
 from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan, open_plan
@@ -257,14 +257,14 @@ def refuse_moves(
     """Pack again with some moves of the last packing refused: those things and carriers stay as they are."""
     run = packing_run(workspace, plan_id, variant_id, "pack")
     if run is None or run.is_active:
-        raise Conflict("There is no finished packing to refuse moves of. Pack first.")
+        raise Clash("There is no finished packing to refuse moves of. Pack first.")
     if not items and not carriers:
-        raise Conflict("Nothing is refused. Untick what should not move, then pack again.")
+        raise Clash("Nothing is refused. Untick what should not move, then pack again.")
     trial = trial_of(run)
     places = open_plan(workspace, plan_id).plan.variant(variant_id).places
     loose = [key for key in items if not places.get(key)]
     if loose:
-        raise Conflict("A thing without a place cannot stay where it is. Give it a place by hand, or let it be packed.")
+        raise Clash("A thing without a place cannot stay where it is. Give it a place by hand, or let it be packed.")
     held = {**trial.held, **{key: places[key] for key in items}}
     return start_packing(workspace, plan_id, variant_id, trial=replace(trial, held=held, kept=trial.kept | carriers))
 
@@ -274,7 +274,7 @@ def go_out(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: in
     run = packing_run(workspace, plan_id, variant_id, "pack")
     ways = (run.result or {}).get("ways", []) if run is not None else []
     if not 0 <= way < len(ways):
-        raise Conflict("That way out is no longer there. Pack again.")
+        raise Clash("That way out is no longer there. Pack again.")
     chosen = ways[way]
     opened = open_plan(workspace, plan_id)
     return move_items(

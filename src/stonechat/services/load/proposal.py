@@ -13,7 +13,7 @@ from stonechat.core.plan.evaluate import Evaluation
 from stonechat.core.plan.packing import Trial
 from stonechat.core.plan.plan import Variant
 from stonechat.db.runs import Run, RunState
-from stonechat.errors import Conflict
+from stonechat.errors import Clash
 from stonechat.services.history import OpenPlan, open_plan
 from stonechat.services.load.moving import move_items
 from stonechat.services.load.packing import packing_run, problem_of, trial_of
@@ -237,7 +237,7 @@ def _answer_of(result: dict[str, Any], other: int | None) -> dict[str, Any]:
         return result
     plans: list[dict[str, Any]] = result.get("plans", [])
     if not 0 <= other < len(plans):
-        raise Conflict("That plan is no longer there. Ask for different plans again.")
+        raise Clash("That plan is no longer there. Ask for different plans again.")
     return plans[other]
 
 
@@ -266,16 +266,16 @@ def take_packing(
     opened = open_plan(workspace, plan_id)
     run = packing_run(workspace, plan_id, variant_id, kind)
     if run is None or run.state != RunState.DONE or run.result is None:
-        raise Conflict("There is no finished packing to take. Pack again.")
+        raise Clash("There is no finished packing to take. Pack again.")
     if run.revision != opened.revision:
-        raise Conflict("The plan was changed since it was packed, so the moves may no longer fit. Pack again.")
+        raise Clash("The plan was changed since it was packed, so the moves may no longer fit. Pack again.")
     result = _answer_of(run.result, other)
     variant = opened.plan.variant(variant_id)
     now = variant.places
     places = {item: place for item, place in result["places"].items() if now.get(item) != place and item not in refused}
     mounted = {key: on for key, on in _mounted_by(variant, trial_of(run), result).items() if key not in refused}
     if not places and not mounted:
-        raise Conflict("No move is left to take.")
+        raise Clash("No move is left to take.")
     return move_items(
         workspace,
         opened,

@@ -12,7 +12,7 @@ from stonechat.core.line.stops import DAY, FOOD_OFFERS, KINDS, OFFERS, WATER_OFF
 from stonechat.core.line.surface import SURFACE_INDEX, SURFACES, TYRES
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.plan.nights import air_temperature
-from stonechat.core.plan.setting import stay_at
+from stonechat.core.plan.scenario import stay_at
 from stonechat.core.plan.sky import PlacedSky, elapsed_at, skies_of
 from stonechat.core.supply.carry import cannot_be_missed
 from stonechat.errors import InvalidInput

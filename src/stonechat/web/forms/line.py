@@ -8,7 +8,7 @@ from typing import Any
 from pydantic import create_model, field_validator, model_validator
 
 from stonechat.core.line.profile import Cleaning
-from stonechat.core.line.rules import Rules
+from stonechat.core.line.race_rules import RaceRules
 from stonechat.core.line.stops import KINDS, OFFERS, Stop
 from stonechat.core.line.surface import SURFACES, GroundFigures, surfaces_for
 from stonechat.formats.hours import doors_text, hours_text, parse_doors, parse_hours
@@ -238,7 +238,7 @@ class RulesForm(Form):
         return value
 
     @staticmethod
-    def values(rules: Rules) -> dict[str, Any]:
+    def values(rules: RaceRules) -> dict[str, Any]:
         """Return what the form shows."""
         return {
             "start": rules.start,
@@ -251,9 +251,9 @@ class RulesForm(Form):
             "box_kg": rules.box_mass,
         }
 
-    def to_core(self) -> Rules:
+    def to_core(self) -> RaceRules:
         """Return the rules."""
-        return Rules(
+        return RaceRules(
             start=self.start,
             time_limit=None if self.time_limit_h is None else s_from_h(self.time_limit_h),
             drop_boxes=self.drop_boxes,

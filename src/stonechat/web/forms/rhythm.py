@@ -9,7 +9,7 @@ from pydantic import create_model, field_validator, model_validator
 
 from stonechat.core.line.clocks import exists
 from stonechat.core.line.stops import DAY, KINDS
-from stonechat.core.rhythm.rhythm import NIGHT_KINDS, SCHOOLS, Night, Rhythm
+from stonechat.core.rhythm.rhythm import NIGHT_KINDS, SLEEP_SCHOOLS, Night, Rhythm
 from stonechat.core.rhythm.rider import ALTITUDE_EFFECTS, BANDS, BOLDNESS, POSITION_NAMES, POSITIONS, Rider
 from stonechat.formats.documents.part import clock_seconds, clock_text
 from stonechat.units import h_from_s, km_from_m, m_from_km, min_from_s, s_from_h, s_from_min
@@ -94,7 +94,7 @@ class RhythmForm(Form):
     start_date: str = text("Start, day", least=10, most=10, pattern=r"^\d{4}-\d{2}-\d{2}$", help="year-month-day")
     start_time: str = clock_field("Start, time")
     zone: str = text("Time zone", least=1, most=60)
-    school: str = choice("Sleep", SCHOOLS)
+    school: str = choice("Sleep", SLEEP_SCHOOLS)
     rise: str = clock_field("Ride from", help="with rooms: leave at; by distance: not before")
     halt: str = clock_field("Ride until", help="with rooms: latest arrival; same as “from”: never sleeps")
     sleep_from: str = clock_field("Lie down from", help="so many hours each night; before noon: after midnight")

@@ -12,7 +12,7 @@ from stonechat.services.load import moving, packing, proposal
 from stonechat.services.load.places import options_for
 from stonechat.web.call import Call, Change, changing, reading
 from stonechat.web.contexts.load.bike import load_view
-from stonechat.web.contexts.load.pack import SCHOOLS, pack_view
+from stonechat.web.contexts.load.pack import PACKING_SCHOOLS, pack_view
 from stonechat.web.desk import Desk, Look, Room
 from stonechat.web.respond import render, wants_fragment
 
@@ -212,7 +212,7 @@ def go_out(call: Changed) -> Response:
 @router.post("/what-if")
 def what_if(call: Changed) -> Response:
     """Try a thing in a bag, a bag off or on, or another school."""
-    _, places = SCHOOLS.get(call.text("school"), ("", frozenset()))
+    _, places = PACKING_SCHOOLS.get(call.text("school"), ("", frozenset()))
     trial = packing.trial_asked(
         call.opened,
         call.variant_id,

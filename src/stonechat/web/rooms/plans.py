@@ -10,7 +10,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
 from stonechat.core.plan.limits import LIMITS
-from stonechat.errors import Conflict, InvalidInput
+from stonechat.errors import Clash, InvalidInput
 from stonechat.formats.course_file import CourseChoice, chosen_track
 from stonechat.formats.detect import is_plan
 from stonechat.formats.line_csv import read_heights
@@ -73,7 +73,7 @@ def bring_in(request: Request, sent: SentForm) -> Response:
     if is_plan(data):
         same = () if sent.text("again") else exchange.same_plans(workspace, data)
         if same:
-            raise Conflict(
+            raise Clash(
                 f"This very plan is here already, as {same[0].name}. Open it from the list; to have it twice, "
                 "copy it there."
             )

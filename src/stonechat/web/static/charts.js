@@ -1,7 +1,15 @@
 // Curves over distance: the profile with surfaces, darkness and stops; the load along the route.
 (() => {
-  const colour = (name) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
-  const SURFACE = { tarmac: "#6b6a68", smooth_gravel: "#c6b48f", rough_gravel: "#a8875a", track: "#8d9261", singletrack: "#55613a", sand_mud: "#e2c583", hike_a_bike: "#9b2318" };
+  const { colour } = page;
+  const SURFACE = {
+    tarmac: "--tarmac",
+    smooth_gravel: "--smooth-gravel",
+    rough_gravel: "--rough-gravel",
+    track: "--track",
+    singletrack: "--singletrack",
+    sand_mud: "--sand-mud",
+    hike_a_bike: "--carried",
+  };
   const drawn = [];
 
   const axis = (label, extra) => ({ label, stroke: colour("--ink"), grid: { stroke: colour("--line"), width: 1 }, ticks: { stroke: colour("--line") }, font: "13px 'Barlow Semi Condensed'", labelFont: "600 13px 'Barlow Semi Condensed'", ...extra });
@@ -115,7 +123,7 @@
         (u) => {
           const ratio = window.devicePixelRatio || 1;
           const bottom = u.bbox.top + u.bbox.height;
-          for (const span of spans) fill(u, span.from, span.to, bottom - 9 * ratio, bottom, SURFACE[data.surfaces[span.surface].key]);
+          for (const span of spans) fill(u, span.from, span.to, bottom - 9 * ratio, bottom, colour(SURFACE[data.surfaces[span.surface].key]));
           stopMarks(u, data.stops, true);
         },
       ],

@@ -102,10 +102,7 @@
     say("");
   };
 
-  const say = (text) => {
-    const place = document.getElementById("holding");
-    if (place) place.textContent = text;
-  };
+  const say = (words) => page.say("holding", words);
 
   const refusal = (id) => {
     const option = held.options.get(id);

@@ -1,15 +1,6 @@
 // Refuses a file that is too large before it is sent, and takes a file dropped on the page.
 (() => {
-  const say = (sentence) => {
-    const area = document.getElementById("messages");
-    const box = document.createElement("div");
-    box.className = "message";
-    const text = document.createElement("p");
-    text.textContent = sentence;
-    box.append(text);
-    area.replaceChildren(box);
-    area.scrollIntoView({ block: "nearest" });
-  };
+  const say = (sentence) => page.message(sentence).scrollIntoView({ block: "nearest" });
 
   const tooLarge = (form) => {
     const input = form.querySelector("input[type=file]");

@@ -6,10 +6,7 @@
   let asked = 0;
 
   const race = () => document.querySelector("svg[data-race]");
-  const say = (words) => {
-    const place = document.getElementById("race-says");
-    if (place) place.textContent = words;
-  };
+  const say = (words) => page.say("race-says", words);
   const clock = (seconds) => {
     const minutes = Math.round((((seconds % 86400) + 86400) % 86400) / 60) % 1440;
     return `${String(Math.floor(minutes / 60)).padStart(2, "0")}:${String(minutes % 60).padStart(2, "0")}`;
@@ -102,7 +99,7 @@
   let grabbed = null; // pointer's x where it took hold
   const across = (event) => {
     const svg = race();
-    return new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse()).x;
+    return page.pointIn(svg, event)[0];
   };
   document.addEventListener("pointerdown", (event) => {
     const group = event.button === 0 && event.target.closest && event.target.closest("svg[data-race] .rest, svg[data-race] .stay");

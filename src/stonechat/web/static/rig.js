@@ -5,10 +5,7 @@
 
   const stage = () => document.querySelector("#stage[data-rig]");
   const slotsOf = (id) => (JSON.parse(stage().dataset.slots)[id] || []).filter(Boolean);
-  const say = (words) => {
-    const line = document.getElementById("sliding");
-    if (line) line.textContent = words;
-  };
+  const say = (words) => page.say("sliding", words);
 
   const put = (id, slot, shift) => {
     const room = stage();
@@ -26,11 +23,6 @@
       },
       { once: true },
     );
-  };
-
-  const pointIn = (svg, event) => {
-    const point = new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
-    return [point.x, point.y];
   };
 
   const nearest = (slots, [x, y]) => {
@@ -76,7 +68,7 @@
     if (!held) return;
     if (!held.picture && Math.hypot(event.clientX - held.from[0], event.clientY - held.from[1]) < 5) return;
     if (!held.picture) held.picture = marked(held.svg, held.slots);
-    held.at = nearest(held.slots, pointIn(held.svg, event));
+    held.at = nearest(held.slots, page.pointIn(held.svg, event));
     held.picture.mark.setAttribute("cx", held.at.at[0]);
     held.picture.mark.setAttribute("cy", held.at.at[1]);
     say(`${held.name}: ${held.at.slot.words}, ${held.at.shift} mm.`);

@@ -5,19 +5,9 @@
   let pending = null; // what was asked last and not answered
   let resent = ""; // where a change was sent again; one that fails twice is left to the rider
 
-  const box = () => document.getElementById("messages");
   const say = (words) => {
-    const here = box();
-    if (!here) return;
-    here.innerHTML = "";
-    if (!words) return;
-    const message = document.createElement("div");
-    message.className = "message";
-    message.dataset.waiting = "";
-    const line = document.createElement("p");
-    line.textContent = words;
-    message.append(line);
-    here.append(message);
+    const box = page.message(words);
+    if (box) box.dataset.waiting = "";
   };
 
   const isReady = async () => {

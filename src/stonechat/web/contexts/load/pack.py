@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from stonechat.core.kit.containers import units_to_pack
 from stonechat.core.kit.item import Item
 from stonechat.core.plan.plan import HOME, Wishes
-from stonechat.core.plan.setting import carried_items
+from stonechat.core.plan.scenario import carried_items
 from stonechat.core.rig import places
 from stonechat.core.rig.carrier import Carrier
 from stonechat.services.load.packing import BUDGET, packing_run, trial_of
@@ -14,15 +14,15 @@ from stonechat.services.load.proposal import Proposal, proposal_of
 from stonechat.services.work import Run
 from stonechat.web.desk import Desk
 
-_SCHOOLS = {
+_NAMES = {
     "behind": "nothing behind the saddle",
     "bars": "nothing on the bars",
     "fork": "nothing on the fork",
     "back": "nothing on the back",
     "frame": "bottles in the frame, no frame bag",
 }
-SCHOOLS = {  # name, and the places that it leaves empty
-    key: (name, frozenset(place.key for place in places.ALL if place.school == key)) for key, name in _SCHOOLS.items()
+PACKING_SCHOOLS = {  # name, and the places that it leaves empty
+    key: (name, frozenset(place.key for place in places.ALL if place.school == key)) for key, name in _NAMES.items()
 }
 
 
@@ -134,7 +134,7 @@ def whatif_view(desk: Desk) -> WhatIfView:
         places=tuple(carrier for carrier in mounted if "items" in carrier.takes),
         off=tuple(c for c in variant.carriers if not c.mounted and "items" in c.takes and "water" not in c.takes),
         schools=tuple(
-            (key, name) for key, (name, places) in SCHOOLS.items() if any(c.place in places for c in mounted)
+            (key, name) for key, (name, places) in PACKING_SCHOOLS.items() if any(c.place in places for c in mounted)
         ),
         asked=_asked(desk, pack.run) if pack.run else (),
         base=base,

@@ -52,7 +52,7 @@ STEEP_FROM, STEEP_SLOWING, STEEP_LEAST = 0.10, 2.5, 0.5  # falls steeper than th
 
 
 @dataclass(frozen=True, kw_only=True)
-class Setting:
+class Scenario:
     """What stays the same while mass and time settle."""
 
     plan: Plan
@@ -140,7 +140,7 @@ def item_spans(items: tuple[Item, ...], variant: Variant, stops: tuple[Stop, ...
     return spans
 
 
-def make_setting(plan: Plan, variant: Variant, profile: Profile | None) -> Setting:
+def make_scenario(plan: Plan, variant: Variant, profile: Profile | None) -> Scenario:
     """Return what stays the same while mass and time settle.
 
     Parameters
@@ -154,7 +154,7 @@ def make_setting(plan: Plan, variant: Variant, profile: Profile | None) -> Setti
 
     Returns
     -------
-    setting : Setting
+    scenario : Scenario
         Course, rider, stops and sun. [1]
     """
     line = plan.line
@@ -173,7 +173,7 @@ def make_setting(plan: Plan, variant: Variant, profile: Profile | None) -> Setti
     ground = surfaces_for(variant.bike.tyre, variant.rider.descending, line.ground)
     zones = _zones(profile, stops, start)
     even = even_clock(start.astimezone(ZoneInfo(zone_at_start(profile))))
-    return Setting(
+    return Scenario(
         plan=plan,
         variant=variant,
         profile=profile,
@@ -546,12 +546,12 @@ def stay_at(stop: Stop, variant: Variant) -> float:
     return rhythm.stays.get(stop.id, own) + stop.detour / DETOUR_SPEED
 
 
-def local_time(setting: Setting, elapsed: float, zone: ZoneInfo | None = None) -> datetime:
+def local_time(scenario: Scenario, elapsed: float, zone: ZoneInfo | None = None) -> datetime:
     """Return the clock time so long after the start.
 
     Parameters
     ----------
-    setting : Setting
+    scenario : Scenario
         The variant as it stands.
     elapsed : float
         Time since the start. [s]
@@ -563,8 +563,8 @@ def local_time(setting: Setting, elapsed: float, zone: ZoneInfo | None = None) -
     moment : datetime
         With its zone.
     """
-    moment = setting.start.astimezone(UTC) + timedelta(seconds=round(elapsed))
-    return moment.astimezone(zone or setting.start.tzinfo)
+    moment = scenario.start.astimezone(UTC) + timedelta(seconds=round(elapsed))
+    return moment.astimezone(zone or scenario.start.tzinfo)
 
 
 def day_seconds(moment: datetime) -> float:

@@ -14,14 +14,14 @@ from stonechat.core.line.track import make_track
 from stonechat.core.line.weather import DayWeather, Weather
 from stonechat.core.plan.evaluate import evaluate
 from stonechat.core.plan.plan import Line, Plan, Variant
-from stonechat.core.plan.setting import DETOUR_SPEED, Setting, make_setting, stay_at
+from stonechat.core.plan.scenario import DETOUR_SPEED, Scenario, make_scenario, stay_at
 from stonechat.core.rhythm.rhythm import Rhythm
 from stonechat.core.rhythm.rider import POSITIONS, Rider
 
 
 @pytest.fixture(scope="module")
-def setting(demo: Plan) -> Setting:
-    return make_setting(demo, demo.variants[0], None)
+def scenario(demo: Plan) -> Scenario:
+    return make_scenario(demo, demo.variants[0], None)
 
 
 def variant_with(demo: Plan, **changes: object) -> Variant:
@@ -33,10 +33,10 @@ def test_the_rider_sits_as_grade_and_ground_ask(demo: Plan) -> None:
         position="aero", position_climbing="upright", position_descending="drops", position_rough="hoods",
         climb_from=0.05,
     )  # fmt: skip
-    setting = make_setting(demo, variant_with(demo, rider=rider), None)
+    scenario = make_scenario(demo, variant_with(demo, rider=rider), None)
     rough = {SURFACE_INDEX[key] for key in ("rough_gravel", "track", "singletrack", "sand_mud", "hike_a_bike")}
-    for k in range(0, setting.profile.grades.size, 7):
-        grade, surface = setting.profile.grades[k], int(setting.profile.surfaces[k])
+    for k in range(0, scenario.profile.grades.size, 7):
+        grade, surface = scenario.profile.grades[k], int(scenario.profile.surfaces[k])
         expected = "aero"
         if grade <= -0.05:
             expected = "drops"
@@ -44,11 +44,11 @@ def test_the_rider_sits_as_grade_and_ground_ask(demo: Plan) -> None:
             expected = "hoods"
         if grade >= 0.05:
             expected = "upright"
-        assert setting.bare_drag[k] == POSITIONS[expected][1]
+        assert scenario.bare_drag[k] == POSITIONS[expected][1]
 
 
-def test_descents_are_capped_by_surface_steepness_and_bends(setting: Setting) -> None:
-    profile, course = setting.profile, setting.course
+def test_descents_are_capped_by_surface_steepness_and_bends(scenario: Scenario) -> None:
+    profile, course = scenario.profile, scenario.course
     tarmac = profile.surfaces == SURFACE_INDEX["tarmac"]
     straight = profile.bends >= 300.0
     gentle = tarmac & straight & (profile.grades > -0.10)
@@ -61,7 +61,7 @@ def test_descents_are_capped_by_surface_steepness_and_bends(setting: Setting) ->
 
 def test_a_bold_rider_descends_faster_and_a_tight_bend_slows_both(demo: Plan) -> None:
     caps = {
-        boldness: make_setting(demo, variant_with(demo, rider=Rider(descending=boldness)), None).course.caps
+        boldness: make_scenario(demo, variant_with(demo, rider=Rider(descending=boldness)), None).course.caps
         for boldness in ("cautious", "normal", "bold")
     }
     walked = caps["normal"] == 1.6
@@ -69,9 +69,9 @@ def test_a_bold_rider_descends_faster_and_a_tight_bend_slows_both(demo: Plan) ->
     assert (caps["cautious"] < caps["bold"])[~walked].all()
 
 
-def test_doors_are_the_opening_hours_of_each_day(setting: Setting) -> None:
-    clock, first = setting.clock, setting.start.replace(hour=0, minute=0)
-    for k, stop in enumerate(setting.stops):
+def test_doors_are_the_opening_hours_of_each_day(scenario: Scenario) -> None:
+    clock, first = scenario.clock, scenario.start.replace(hour=0, minute=0)
+    for k, stop in enumerate(scenario.stops):
         doors = slice(clock.doors.first[k], clock.doors.first[k + 1])
         opens, shuts = clock.doors.opens[doors], clock.doors.shuts[doors]
         assert clock.doors.known[k] == (stop.hours not in (None, ALWAYS))
@@ -95,16 +95,16 @@ def test_a_stay_set_by_hand_comes_before_the_stops_own_and_that_before_its_kinds
     assert stay_at(own, by_hand) == 60.0 + way
 
 
-def test_the_sun_is_that_of_each_place_and_day(setting: Setting) -> None:
-    rises, sets = setting.clock.sky.sunrises, setting.clock.sky.sunsets
+def test_the_sun_is_that_of_each_place_and_day(scenario: Scenario) -> None:
+    rises, sets = scenario.clock.sky.sunrises, scenario.clock.sky.sunsets
     zone = ZoneInfo("Etc/GMT+2")
     for point in (0, 3, 7):
-        along = point / 7.0 * setting.profile.length
+        along = point / 7.0 * scenario.profile.length
         lat, lon = (
-            float(np.interp(along, setting.profile.distances, values))
-            for values in (setting.profile.latitudes, setting.profile.longitudes)
+            float(np.interp(along, scenario.profile.distances, values))
+            for values in (scenario.profile.latitudes, scenario.profile.longitudes)
         )
-        rise, down = daylight(latitude=lat, longitude=lon, day=setting.start.date() + timedelta(days=2), zone=zone)
+        rise, down = daylight(latitude=lat, longitude=lon, day=scenario.start.date() + timedelta(days=2), zone=zone)
         assert (rises[2, point], sets[2, point]) == pytest.approx((rise, down), abs=20.0)
     assert (np.diff(sets[:, 0] - rises[:, 0]) < 0.0).all()  # days grow shorter after the equinox
 
@@ -143,6 +143,6 @@ def test_a_day_of_rain_slows_a_gravel_route(demo: Plan) -> None:
 
     dry, rainy = (evaluate(with_rain(rain), "a").ridden for rain in (0.0, 8.0))
     assert rainy.ledger.moving > 1.01 * dry.ledger.moving
-    loose = make_setting(demo, demo.variants[0], None).course.loose > 0
+    loose = make_scenario(demo, demo.variants[0], None).course.loose > 0
     ratio = rainy.ride.conditions.rolling[loose] / dry.ride.conditions.rolling[loose]
     assert ratio == pytest.approx(np.full(loose.sum(), 1.2))

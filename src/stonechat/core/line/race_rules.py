@@ -7,8 +7,8 @@ from datetime import datetime
 
 
 @dataclass(frozen=True, kw_only=True)
-class Rules:
-    """Rules of a race. Cut-offs stand at the stops."""
+class RaceRules:
+    """RaceRules of a race. Cut-offs stand at the stops."""
 
     start: datetime | None = None  # local clock of the earliest start
     time_limit: float | None = None  # s from the race's start, else from the rider's
@@ -20,12 +20,12 @@ class Rules:
     box_mass: float | None = None  # kg that it may weigh
 
 
-def forbidden_things(rules: Rules, names: Iterable[str]) -> tuple[str, ...]:
+def forbidden_things(rules: RaceRules, names: Iterable[str]) -> tuple[str, ...]:
     """Return which things are named by what the rules forbid.
 
     Parameters
     ----------
-    rules : Rules
+    rules : RaceRules
         The rules.
     names : iterable of str
         Names of what is carried.
@@ -37,7 +37,7 @@ def forbidden_things(rules: Rules, names: Iterable[str]) -> tuple[str, ...]:
 
     Examples
     --------
-    >>> forbidden_things(Rules(forbidden=("navigation unit",)), ["Navigation unit, small", "wall map"])
+    >>> forbidden_things(RaceRules(forbidden=("navigation unit",)), ["Navigation unit, small", "wall map"])
     ('Navigation unit, small',)
     """
     return tuple(name for name in names if any(_is_named(entry, name) for entry in rules.forbidden))
@@ -49,12 +49,12 @@ def _is_named(entry: str, name: str) -> bool:
     return all(any(word.startswith(part) for word in words) for part in re.findall(r"\w+", entry.lower()))
 
 
-def missing_things(rules: Rules, names: Iterable[str]) -> tuple[str, ...]:
+def missing_things(rules: RaceRules, names: Iterable[str]) -> tuple[str, ...]:
     """Return which compulsory things no name answers.
 
     Parameters
     ----------
-    rules : Rules
+    rules : RaceRules
         The rules.
     names : iterable of str
         Names of what is carried.
@@ -66,7 +66,7 @@ def missing_things(rules: Rules, names: Iterable[str]) -> tuple[str, ...]:
 
     Examples
     --------
-    >>> missing_things(Rules(compulsory=("rear light", "whistle")), ["Light, rear", "spare tube"])
+    >>> missing_things(RaceRules(compulsory=("rear light", "whistle")), ["Light, rear", "spare tube"])
     ('whistle',)
     """
     carried = [name.lower() for name in names]

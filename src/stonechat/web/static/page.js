@@ -1,0 +1,33 @@
+// What the scripts of a page share: messages, lines that speak, colours of the theme, points of a drawing.
+const page = (() => {
+  // one sentence where the page has its messages; none takes them away
+  const message = (words) => {
+    const area = document.getElementById("messages");
+    if (!area) return null;
+    area.replaceChildren();
+    if (!words) return null;
+    const box = document.createElement("div");
+    box.className = "message";
+    const line = document.createElement("p");
+    line.textContent = words;
+    box.append(line);
+    area.append(box);
+    return box;
+  };
+
+  // words for a line of the page that is read aloud
+  const say = (id, words) => {
+    const line = document.getElementById(id);
+    if (line) line.textContent = words;
+  };
+
+  const colour = (name) => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
+
+  // where a pointer is, in the units of a drawing
+  const pointIn = (svg, event) => {
+    const point = new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
+    return [point.x, point.y];
+  };
+
+  return { message, say, colour, pointIn };
+})();
