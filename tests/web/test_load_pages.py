@@ -46,7 +46,8 @@ def test_the_table_has_every_thing_and_the_minutes_of_the_problem(client: TestCl
 
 def test_why_says_what_binds_and_moves_at_a_press(client: TestClient, workspace: Workspace, opened: OpenPlan) -> None:
     page = client.get(load(opened, "tab=why&open=rain-jacket")).text
-    assert "Why rain jacket rides in" in " ".join(page.split()) and "Next best as things lie" in page
+    page = " ".join(page.split())
+    assert "Why rain jacket rides in" in page and "Next best as things lie" in page
     first = re.search(r'title="Move rain jacket to ([^"]+)"', page)
     assert first is not None
     assert client.get(load(opened, "tab=why&open=ghost")).status_code == 404
