@@ -15,23 +15,13 @@ from stonechat.core.rig.carrier import ACCESS_NAMES
 from stonechat.web.contexts.kit.bring import bring_view
 from stonechat.web.contexts.kit.judge import countdown_view, cut_view, jobs_view, shelf_view
 from stonechat.web.contexts.kit.weigh import weigh_view
+from stonechat.web.contexts.tabs import Part, TabbedView, tabbed
 from stonechat.web.contexts.window import Window, window
 from stonechat.web.desk import NEW, UNNAMED, Desk
 from stonechat.web.forms.binding import BoundForm, FieldView, start_values
 from stonechat.web.forms.kit import ITEM_GROUPS, ItemForm
 
 SORTS = {"price": "price", "mass": "mass", "volume": "volume", "name": "name", "kind": "kind"}
-
-
-TABS = (
-    ("things", "Things"),
-    ("weigh", "Weigh-in"),
-    ("bring", "In and out"),
-    ("cut", "Cut list"),
-    ("jobs", "Jobs and bolts"),
-    ("countdown", "Countdown"),
-    ("shelf", "Shelf"),
-)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -52,16 +42,6 @@ class ItemRow:
     record: str  # of past races
     edit_address: str
     home_address: str
-
-
-@dataclass(frozen=True, kw_only=True)
-class KitView:
-    """The Kit room: one of its parts."""
-
-    tab: str
-    tabs: tuple[tuple[str, str, bool], ...]  # name, address, whether it is this one
-    template: str
-    part: object
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -96,15 +76,9 @@ class ThingsView:
     close_address: str
 
 
-def kit_view(desk: Desk) -> KitView:
+def kit_view(desk: Desk) -> TabbedView:
     """Return what the Kit room shows."""
-    tab = desk.look.tab if desk.look.tab in _PARTS else "things"
-    return KitView(
-        tab=tab,
-        tabs=tuple((name, desk.at(tab="" if key == "things" else key), key == tab) for key, name in TABS),
-        template=f"kit/_{tab}.html",
-        part=_PARTS[tab](desk),
-    )
+    return tabbed(desk, "kit", _PARTS)
 
 
 def things_view(desk: Desk) -> ThingsView:
@@ -225,12 +199,12 @@ def _form(desk: Desk, items: tuple[Item, ...], editing: str) -> BoundForm[ItemFo
     return start_values(ItemForm, ItemForm.values(found, items)) if found else None
 
 
-_PARTS: dict[str, Callable[[Desk], object]] = {
-    "things": things_view,
-    "weigh": weigh_view,
-    "bring": bring_view,
-    "cut": cut_view,
-    "jobs": jobs_view,
-    "countdown": countdown_view,
-    "shelf": shelf_view,
+_PARTS: dict[str, Part] = {
+    "things": ("Things", things_view),
+    "weigh": ("Weigh-in", weigh_view),
+    "bring": ("In and out", bring_view),
+    "cut": ("Cut list", cut_view),
+    "jobs": ("Jobs and bolts", jobs_view),
+    "countdown": ("Countdown", countdown_view),
+    "shelf": ("Shelf", shelf_view),
 }

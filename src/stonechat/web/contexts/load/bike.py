@@ -1,6 +1,5 @@
 """What the Load room shows."""
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 from stonechat.core.kit.bands import mass_band
@@ -17,6 +16,7 @@ from stonechat.web.contexts.load.inside import inside_view
 from stonechat.web.contexts.load.more import balance_view, checks_view, prices_view, starts_view, why_view
 from stonechat.web.contexts.load.pack import PackView, WishesView, pack_view, whatif_view, wishes_view
 from stonechat.web.contexts.rig import carrier_letters, leg_name, scene_of
+from stonechat.web.contexts.tabs import Part, TabbedView, tabbed
 from stonechat.web.desk import Desk
 
 
@@ -91,25 +91,9 @@ class BikeView:
     focus: str  # id of the thing or carrier that a check speaks of
 
 
-@dataclass(frozen=True, kw_only=True)
-class LoadView:
-    """The Load room: one of its parts."""
-
-    tab: str
-    tabs: tuple[tuple[str, str, bool], ...]  # name, address, whether it is this one
-    template: str
-    part: object
-
-
-def load_view(desk: Desk) -> LoadView:
+def load_view(desk: Desk) -> TabbedView:
     """Return what the Load room shows."""
-    tab = desk.look.tab if desk.look.tab in _PARTS else "bike"
-    return LoadView(
-        tab=tab,
-        tabs=tuple((name, desk.at(tab="" if key == "bike" else key), key == tab) for key, name in TABS),
-        template=f"load/_{tab}.html",
-        part=_PARTS[tab](desk),
-    )
+    return tabbed(desk, "load", _PARTS)
 
 
 def bike_view(desk: Desk) -> BikeView:
@@ -219,22 +203,13 @@ def _with_contents(items: tuple[LoadItem, ...]) -> tuple[LoadItem, ...]:
     return tuple(ordered)
 
 
-TABS = (
-    ("bike", "On the bike"),
-    ("prices", "The price of every move"),
-    ("starts", "Rules of thumb"),
-    ("whatif", "What if"),
-    ("inside", "Inside the bags"),
-    ("balance", "Balance"),
-    ("checks", "Checks"),
-)
-_PARTS: dict[str, Callable[[Desk], object]] = {
-    "bike": bike_view,
-    "prices": prices_view,
-    "why": why_view,
-    "starts": starts_view,
-    "whatif": whatif_view,
-    "inside": inside_view,
-    "balance": balance_view,
-    "checks": checks_view,
+_PARTS: dict[str, Part] = {
+    "bike": ("On the bike", bike_view),
+    "prices": ("The price of every move", prices_view),
+    "starts": ("Rules of thumb", starts_view),
+    "whatif": ("What if", whatif_view),
+    "inside": ("Inside the bags", inside_view),
+    "balance": ("Balance", balance_view),
+    "checks": ("Checks", checks_view),
+    "why": ("", why_view),
 }
