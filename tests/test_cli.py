@@ -151,3 +151,16 @@ def test_the_ride_tells_of_nights_and_energy(plan_file: Path, demo: Plan) -> Non
     # work at the pedals over the body's efficiency, and what walking took
     assert report["energy_kcal"] > report["work_mj"] * 1e6 / 4184 / demo.variants[0].rider.gross_efficiency
     assert sum(leg["energy_kcal"] for leg in report["legs"]) == pytest.approx(report["energy_kcal"])
+
+
+def test_a_kit_table_is_told_row_by_row(tmp_path: Path) -> None:
+    file = tmp_path / "kit.csv"
+    file.write_text("item,g,bag\nhelmet lamp,110,\nRegenjacke,210,seat pack\nplug,12,\nheavy,much,\n")
+    report = json.loads(run("kit", str(file), "--json").stdout)
+    lamp, jacket, plug = report["rows"]
+    assert lamp["taken_for"]["kind"] == "helmet_light" and lamp["taken_for"]["sure"] > 0.9
+    assert lamp["goes_along"] == "on the helmet, else packed" and lamp["roles"] == ["spare_light"]
+    assert jacket["taken_for"]["kind"] is None and jacket["place"] == "seat pack"
+    assert plug["taken_for"]["kind"] is None
+    assert [entry["row"] for entry in report["aside"]] == [5]
+    assert "helmet lamp: 110 g, helmet lamp" in run("kit", str(file)).stdout

@@ -21,6 +21,7 @@ from stonechat.db.migrate import migrate as run_migrations
 from stonechat.db.session import Store, make_engine
 from stonechat.errors import Clash, InvalidInput, NotFound, StonechatError, Unavailable, UnreadableFile
 from stonechat.formats.course_file import CourseChoice
+from stonechat.formats.kit_report import kit_report, report_sentences
 from stonechat.formats.plan_json import json_schema, read_plan
 from stonechat.jobs.app import defer_run, make_queue
 from stonechat.program.backup import read_manifest, restore_backup, write_backup
@@ -375,6 +376,15 @@ def check(file: PlanFile, as_json: Json = False, variant: VariantId = "") -> Non
     _print(
         report, as_json, [f"{entry['state']:6}  {entry['title']}: {entry['sentence']}" for entry in report["checks"]]
     )
+
+
+@app.command()
+def kit(
+    file: Annotated[Path, typer.Argument(help="A kit as CSV or XLSX.", show_default=False)], as_json: Json = False
+) -> None:
+    """Read a kit table: what each row is taken for, and what stays aside."""
+    report = kit_report(_read(file))
+    _print(report, as_json, report_sentences(report))
 
 
 @app.command()

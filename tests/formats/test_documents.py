@@ -9,9 +9,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
+from stonechat.core.kit.item import HOME
 from stonechat.core.line.stops import OFFERS, Stop
 from stonechat.core.line.weather import DayWeather, Weather
-from stonechat.core.plan.plan import HOME, Supply, Variant
+from stonechat.core.plan.plan import Supply, Variant
 from stonechat.core.rhythm.rhythm import Rhythm
 from stonechat.core.rhythm.rider import POSITIONS, Rider
 from stonechat.core.rig.bike import Bike

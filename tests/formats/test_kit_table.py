@@ -7,8 +7,9 @@ from hypothesis import given
 
 from stonechat.core.kit.item import Item, Pouch, Record
 from stonechat.errors import UnreadableFile
+from stonechat.formats.kit_columns import TableMapping, guess_mapping
 from stonechat.formats.kit_csv import read_kit_rows, write_kit_rows, write_kit_sheet
-from stonechat.formats.kit_table import KitTable, TableMapping, guess_mapping, read_kit
+from stonechat.formats.kit_table import KitTable, read_kit
 from stonechat.formats.table_file import read_grid
 from tests.strategies import kits
 
@@ -32,7 +33,7 @@ def fields(text: str) -> list[tuple[str, str]]:
         ("Item,Weight (g),Qty", [("name", ""), ("mass_g", "g"), ("quantity", "")]),
         ("Gear;Mass [kg];Volume in l", [("name", ""), ("mass_g", "kg"), ("volume_ml", "l")]),
         ("article\toz\tclaimed weight oz", [("name", ""), ("mass_g", "oz"), ("claimed_g", "oz")]),
-        ("name,weight lb,length cm,colour", [("name", ""), ("mass_g", "lb"), ("length_mm", "cm"), ("", "")]),
+        ("name,weight lb,length cm,colour", [("name", ""), ("mass_g", "lb"), ("length_mm", "cm"), ("note", "")]),
         ("Thing,Size packed (in³),grams", [("name", ""), ("volume_ml", "in³"), ("mass_g", "g")]),
         ("name,mass_g,reaches_per_day,note", [("name", ""), ("mass_g", "g"), ("reaches_per_day", ""), ("note", "")]),
     ],
@@ -114,7 +115,7 @@ def test_what_is_left_out_is_usual_for_the_kind() -> None:
         "camp",
         1.0,
         True,
-        pytest.approx(0.00324),
+        pytest.approx(0.0038 * 540 / 550),
     )
     assert quilt.roles == {"sleep_warm"}
 
@@ -144,3 +145,107 @@ def test_csv_and_xlsx_hold_the_whole_kit(kit: tuple[Item, ...]) -> None:
         assert [i.mass for i in again] == pytest.approx([i.mass for i in unique])
         holder = again[0].id if again else ""
         assert [i.container for i in again] == ["" if n == 0 else holder for n in range(len(again))]
+
+
+SHEET = """My kit for the north,,,,
+Item,Where,Qty,Weight (g),Total,Notes
+SLEEP,,,,,
+Down quilt (comfort 2C),Front roll,1,620,620,custom
+Inflatable sleeping pad R3.2,Front roll,1,ca. 430,430,
+Pillow,Seat pack,1,,,
+Subtotal,,,,1050,
+CLOTHES WORN,,,,,
+Helmet,,1,260,260,
+SS jersey,,1,140,140,
+Socks,,1,40,40,
+TOOLS,,,,,
+Multitool with 17 functions,Frame bag,1,160,160,
+2x tubes,Frame bag,,210,210,
+Tyre levers (2),Frame bag,,24,24,
+Item,Where,Qty,Weight (g),Total,Notes
+Socks,Seat pack,2 pr,45,90,
+GPS,on bike,1,95,95,
+Phone,on me,1,205,205,
+Regenkilt,Seat pack,1,80,80,
+Grand total,,,,9999,
+"""
+
+
+def test_sections_sums_and_headers_in_between_are_no_things() -> None:
+    table = read(SHEET)
+    assert len(table.items) == 13 and table.aside == () and table.estimated == ("Pillow",)
+    (off,) = table.sums  # the sum of the sleeping things is right but for the pillow, which the table does not weigh
+    assert "Row 21" in off and "9,999 g" in off
+    by_name = {item.name: item for item in table.items}
+    assert by_name["Helmet"].worn and by_name["SS jersey"].worn and by_name["Regenkilt"].kind == ""
+    assert by_name["GPS"].fixed == "bars" and not by_name["Phone"].worn
+    assert table.places[by_name["Down quilt (comfort 2C)"].id] == "Front roll"
+    assert dict(by_name["Inflatable sleeping pad R3.2"].facts) == {"r_value": 3.2}
+    worn, packed = (item for item in table.items if item.kind == "socks")
+    assert worn.worn and worn.roles == set() and packed.quantity == 2 and packed.roles == {"change"}
+
+
+@pytest.mark.parametrize(
+    ("row", "mass", "quantity"),
+    [
+        ("2x tubes,210", 0.105, 2),  # together: one of 210 g would be a heavy one
+        ("2x tubes,105", 0.105, 2),  # each
+        ("Tyre levers (2),24", 0.012, 2),
+        ("tubes x2,2 x 110 g", 0.110, 2),
+        ("multitool 17 functions,160", 0.160, 1),
+        ("chain quick link 12,4", 0.004, 1),
+        ("rain jacket,~ 210", 0.210, 1),
+        ("rain jacket,200-220", 0.210, 1),
+        ("rain jacket,ca. 7 oz", 0.1984, 1),
+        ("rain jacket,about 0.21 kg", 0.210, 1),
+        ("rain jacket,210?", 0.210, 1),
+        ("rain jacket,?", 0.220, 1),  # usual of the kind, and said to be
+    ],
+)
+def test_masses_and_counts_are_read_as_riders_write_them(row: str, mass: float, quantity: int) -> None:
+    (item,) = read(f"item,grams\n{row}\n").items
+    assert (item.mass, item.quantity) == (pytest.approx(mass, abs=5e-5), quantity)
+
+
+def test_a_mass_together_is_shared_and_a_measured_one_goes_before_a_claim() -> None:
+    (tube,) = read("item,qty,total weight g\ntube,2,210\n").items
+    assert (tube.mass, tube.quantity) == (0.105, 2)
+    jacket, hat = read("item,claimed g,measured g\nrain jacket,200,212\nbeanie,45,\n").items
+    assert (jacket.mass, jacket.claimed, jacket.weighed) == (0.212, 0.2, True)
+    assert (hat.mass, hat.weighed) == (0.045, False)
+
+
+def test_more_columns_are_read_where_they_are_there() -> None:
+    text = "item,g,kcal,mAh,R-value,comfort °C\nenergy bar,55,240,,,\npower bank,210,10 Ah,,,\n"
+    table = read(text)
+    assert dict(table.items[0].facts) == {"kcal": 240.0}
+    assert [row.number for row in table.aside] == [3] or dict(table.items[1].facts) == {"kcal": 10.0}
+    (bank,) = read("item,g,mAh\npower bank,210,10 Ah\n").items
+    assert dict(bank.facts) == {"mah": 10_000.0}
+
+
+def test_a_row_of_units_below_the_header_belongs_to_it() -> None:
+    (item,) = read("item,weight,volume\n,oz,l\nrain jacket,7,0.8\n").items
+    assert item.mass == pytest.approx(7 * 0.028349523125, rel=1e-6) and item.volume == pytest.approx(0.0008)
+
+
+def test_another_language_is_not_known_and_not_misread() -> None:
+    table = read("Gegenstand,Gewicht (g)\nRegenjacke,210\nSchlafsack,700\nLuftpumpe,120\n")
+    assert [item.kind for item in table.items] == ["", "", ""] and all(item.roles == set() for item in table.items)
+    assert [item.mass for item in table.items] == [0.21, 0.7, 0.12]
+
+
+def test_formulas_that_were_not_computed_are_put_aside() -> None:
+    table = read("item,weight g\nrain jacket,=B7*2\nhelmet,260\n")
+    assert [item.name for item in table.items] == ["helmet"] and "formula" in table.aside[0].sentence
+
+
+def test_a_second_thing_of_a_kind_that_is_worn_is_packed() -> None:
+    first, second = read("item,g\njersey,150\nold jersey,160\n").items
+    assert first.worn and not second.worn and second.packed and second.volume > 0.0
+
+
+def test_a_kind_that_the_rider_chose_counts() -> None:
+    grid = read_grid(b"item,g\nRegenjacke,210\nhelmet,260\n")
+    jacket, helmet = read_kit(grid, guess_mapping(grid), kinds={2: "rain_jacket", 3: ""}).items
+    assert jacket.roles == {"rain_top", "wind"} and helmet.kind == "" and helmet.roles == set()

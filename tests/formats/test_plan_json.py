@@ -9,9 +9,9 @@ import jsonschema
 import pytest
 from hypothesis import given, settings
 
-from stonechat.core.kit.item import Item
+from stonechat.core.kit.item import HOME, Item
 from stonechat.core.line.stops import Stop
-from stonechat.core.plan.plan import HOME, Plan
+from stonechat.core.plan.plan import Plan
 from stonechat.errors import StonechatError, UnreadableFile
 from stonechat.formats.plan_json import json_schema, read_plan, write_plan
 from tests.strategies import kits

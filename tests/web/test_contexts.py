@@ -5,10 +5,10 @@ from datetime import timedelta
 
 import pytest
 
+from stonechat.core.kit.item import HOME
 from stonechat.core.line.weather import Weather
 from stonechat.core.load.problem import DRAG_STEP
 from stonechat.core.plan.nights import air_temperature
-from stonechat.core.plan.plan import HOME
 from stonechat.core.plan.scenario import make_scenario
 from stonechat.render.documents.cards import bar_strip, packing_list
 from stonechat.services.history import OpenPlan
@@ -120,7 +120,9 @@ def test_the_kit_is_put_in_order(desk: Desk, order: str) -> None:
 def test_what_rides_where_holds_every_thing_once(desk: Desk) -> None:
     view = bike_view(desk)
     listed = [entry.item.id for place in view.places for entry in place.items]
+    listed += [item.id for item in view.outside]
     assert sorted(listed) == sorted(item.id for item in desk.evaluation.ridden.kit.items)
+    assert {"helmet", "front-light"} <= {item.id for item in view.outside}
     assert view.loose == ()
     assert sum(place.water for place in view.places) == pytest.approx(
         float(desk.evaluation.ridden.provisions.water.leaving[13])
@@ -154,7 +156,7 @@ def test_gaps_are_given_by_this_riders_clock(desk: Desk) -> None:
 def test_the_cards_say_what_the_plan_says(desk: Desk, workspace: Workspace) -> None:
     ridden, variant = desk.evaluation.ridden, desk.variant
     listed = packing_list("Plan", variant, ridden)
-    on_list = [item for bag in listed.bags for item in bag.items] + list(listed.worn) + list(listed.loose)
+    on_list = [item for bag in listed.bags for item in bag.items] + [*listed.worn, *listed.fixed, *listed.loose]
     assert sorted(item.id for item in on_list) == sorted(item.id for item in ridden.kit.items)
     water, food = float(ridden.provisions.water.leaving[0]), float(ridden.provisions.food.leaving[0])
     carried = sum(item.total_mass for item in ridden.kit.items)

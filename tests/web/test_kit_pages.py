@@ -50,7 +50,8 @@ def test_only_name_and_mass_are_needed(client: TestClient, workspace: Workspace,
     fields = sent(opened, name="spare hanger", category="tools", mass_g="27 g")
     assert client.post(do(opened, "items", "-"), data=fields).status_code == 303
     new = next(item for item in open_plan(workspace, opened.id).plan.items if item.name == "spare hanger")
-    assert new.mass == 0.027 and new.roles == {"hanger"} and new.access == "off" and new.volume > 0.0
+    assert new.mass == 0.027 and new.roles == {"hanger"} and new.access == "last" and new.volume > 0.0
+    assert new.kind == "hanger"
 
 
 def test_a_slipped_unit_is_asked_about_and_can_be_overruled(

@@ -13,7 +13,7 @@ import numpy as np
 from scipy.interpolate import PchipInterpolator
 
 from stonechat.core.kit.containers import units_to_pack
-from stonechat.core.kit.item import Item
+from stonechat.core.kit.item import HOME, Item
 from stonechat.core.line.race_rules import RaceRules
 from stonechat.core.line.stops import Stop, guess_kind
 from stonechat.core.line.surface import SurfaceSpan
@@ -21,7 +21,7 @@ from stonechat.core.line.track import Track, make_track, step_lengths
 from stonechat.core.line.weather import DayWeather, Weather
 from stonechat.core.load.problem import why_not
 from stonechat.core.numerics.arrays import FloatArray
-from stonechat.core.plan.plan import HOME, Line, Plan, Variant
+from stonechat.core.plan.plan import Line, Plan, Variant
 from stonechat.core.rhythm.rhythm import Night, Rhythm
 from stonechat.core.rhythm.rider import Rider
 from stonechat.core.rig.bike import Bike, usual_bike
@@ -226,17 +226,16 @@ def _pack_by_category(
         if variant not in wanted[item.id]:
             places[item.id] = HOME
             continue
-        choices = ("jersey",) if item.worn else (*_FIRST_PLACES[item.category], *by_id)
-        for key in choices:
+        for key in (*_FIRST_PLACES[item.category], *by_id):
             carrier = by_id.get(key)
             if carrier is None or why_not(item, carrier) is not None:
                 continue
             clash = (item.leaks and key in spoiling) or (item.is_spoilable and key in leaking)
-            fits = item.worn or (room[key] >= item.total_volume and bearing[key] >= item.total_mass)
+            fits = room[key] >= item.total_volume and bearing[key] >= item.total_mass
             if fits and not clash:
                 places[item.id] = key
                 room[key] -= item.total_volume
-                bearing[key] -= 0.0 if item.worn else item.total_mass
+                bearing[key] -= item.total_mass
                 leaking |= {key} if item.leaks else set()
                 spoiling |= {key} if item.is_spoilable else set()
                 break

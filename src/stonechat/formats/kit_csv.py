@@ -2,16 +2,20 @@
 
 from collections.abc import Iterator
 
+from stonechat.core.kit.facts import FACTS
 from stonechat.core.kit.item import Item
 from stonechat.errors import UnreadableFile
 from stonechat.formats.csv_table import write_table
 from stonechat.formats.documents.kit import ItemDocument
-from stonechat.formats.kit_table import BY_KEY, FIELDS, IGNORED, guess_mapping, item_id, read_kit
+from stonechat.formats.kit_columns import guess_mapping
+from stonechat.formats.kit_fields import BY_KEY, FIELDS, IGNORED
+from stonechat.formats.kit_table import item_id, read_kit
 from stonechat.formats.table_file import read_grid, write_xlsx
 
 __all__ = ["COLUMNS", "item_id", "read_kit_rows", "write_kit_rows", "write_kit_sheet"]
 _FIRST = ("name", "category", "mass_g")
-COLUMNS = (*_FIRST, *(field.key for field in FIELDS if field.key not in _FIRST))
+_NOT_WRITTEN = frozenset({"mass_all_g", "measured_g", "place"})  # said by mass_g and weighed; a place is the variant's
+COLUMNS = (*_FIRST, *(field.key for field in FIELDS if field.key not in {*_FIRST, *_NOT_WRITTEN}))
 
 
 def read_kit_rows(data: bytes, *, taken: frozenset[str] = frozenset()) -> tuple[Item, ...]:
@@ -40,6 +44,10 @@ def _rows(items: tuple[Item, ...]) -> Iterator[tuple[object, ...]]:
         told = ItemDocument.of(item).model_dump()
         values = {
             **{key: _or_empty(value) for key, value in told.items()},
+            **{key: told["facts"].get(key, "") for key in FACTS},
+            "kind_of_thing": told["kind"] or "none",
+            "fixed": told["fixed"] or "no",
+            "worn": told["worn"],
             "mass_g": told["mass_g"],
             "reaches_per_day": told["reaches_per_day"],
             "left_pct": round(told["left"] * 100.0, 4) if told["content_g"] else "",

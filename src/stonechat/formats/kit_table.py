@@ -1,205 +1,40 @@
-"""A kit from any table: what each column means is guessed, shown, and may be chosen otherwise."""
+"""A kit from any table: rows of things, of sections and of sums told apart; nothing is lost, nothing guessed silently.
 
+A mass that is missing stands in as usual for the kind, where that is known, and is said to.
+"""
+
+import math
 import re
 from collections import Counter
-from collections.abc import Mapping
-from dataclasses import dataclass, replace
-from statistics import median
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from typing import Any
 
-from stonechat.core.kit.bolts import TOOLS
-from stonechat.core.kit.item import CATEGORIES, NEEDS, Item
-from stonechat.core.kit.jobs import JOBS
+from stonechat.core.kit.facts import FACTS, figure_of
+from stonechat.core.kit.item import Item
+from stonechat.core.kit.lexicon.bags import BagWord, bag_of
+from stonechat.core.kit.lexicon.kinds import KINDS, Kind
+from stonechat.core.kit.lexicon.recognise import recognise
 from stonechat.core.kit.ranges import doubt_of
 from stonechat.core.plan.limits import LIMITS
-from stonechat.core.rig.carrier import ACCESS_NAMES, ACCESS_RANK
 from stonechat.errors import InvalidInput, UnreadableFile
 from stonechat.formats.documents.kit import told_item
+from stonechat.formats.kit_columns import Column, TableMapping
+from stonechat.formats.kit_fields import BY_KEY, KNOWN, NO, NOTE, SECTIONS, YES, Field
 from stonechat.formats.numbers import UNITS, parse_number, words_from_list
 from stonechat.formats.table_file import Grid
 
-_YES = frozenset({"yes", "y", "true", "1", "x", "✓"})
-_NO = frozenset({"", "no", "n", "false", "0", "-", "–"})
-
-
-@dataclass(frozen=True, kw_only=True)
-class Field:
-    """One thing that a column may mean."""
-
-    key: str
-    title: str
-    words: str  # pattern of headers that mean it
-    unit: str = ""  # unit that it is taken in: g, ml, mm or %
-    kind: str = "text"  # text, number, whole, flag or one of a list
-    limit: str = ""
-    factor: float = 1.0  # from house units to `unit`
-
-
-FIELDS: tuple[Field, ...] = (
-    Field(key="name", title="name", words=r"^(name|item|thing|what|article|gear|description|piece)\b"),
-    Field(key="category", title="kind", words=r"^(category|kind|type|section|class)\b", kind="list"),
-    Field(key="claimed_g", title="claimed mass", words=r"claim|maker|nominal|catalog", unit="g", kind="number",
-          limit="item_content", factor=1e3),
-    Field(key="content_g", title="of it used up", words=r"^content|consumable", unit="g", kind="number",
-          limit="item_content", factor=1e3),
-    Field(key="mass_g", title="mass each", words=r"mass|weight|weighs|^(wt|g|gr|grams|kg|oz|lb|lbs)$", unit="g",
-          kind="number", limit="item_mass", factor=1e3),
-    Field(key="left_pct", title="left of that", words=r"^left", unit="%", kind="number", limit="share", factor=100.0),
-    Field(key="volume_ml", title="volume packed", words=r"volume|litre|^(ml|l|vol)$|size packed", unit="ml",
-          kind="number", limit="item_volume", factor=1e6),
-    Field(key="room_ml", title="room inside", words=r"^room", unit="ml", kind="number", limit="item_volume",
-          factor=1e6),
-    Field(key="length_mm", title="longest rigid side", words=r"length|longest", unit="mm", kind="number",
-          limit="item_length", factor=1e3),
-    Field(key="width_mm", title="second rigid side", words=r"width", unit="mm", kind="number", limit="item_length",
-          factor=1e3),
-    Field(key="quantity", title="how many", words=r"^(quantity|qty|count|number|pcs|pieces|how many|x|#|n)$",
-          kind="whole", limit="quantity"),
-    Field(key="keep_dry", title="must stay dry", words=r"keep.?dry|stay dry", kind="flag"),
-    Field(key="fragile", title="fragile", words=r"fragile", kind="flag"),
-    Field(key="leaks", title="may leak", words=r"^(may )?leak", kind="flag"),
-    Field(key="spoils", title="spoiled by leaks", words=r"spoil", kind="flag"),
-    Field(key="access", title="needed", words=r"access|^needed$", kind="list"),
-    Field(key="reaches_rain", title="more on a wet day", words=r"reaches_rain|rain", kind="number", limit="reaches"),
-    Field(key="reaches_cold", title="more on a cold day", words=r"reaches_cold", kind="number", limit="reaches"),
-    Field(key="reaches_night", title="more for a night", words=r"reaches_night", kind="number", limit="reaches"),
-    Field(key="reaches_puncture", title="for each puncture", words=r"reaches_puncture", kind="number",
-          limit="reaches"),
-    Field(key="reaches_per_day", title="reached a day", words=r"reach|per day|a day|times", kind="number",
-          limit="reaches"),
-    Field(key="need", title="need", words=r"^need$|priority|must", kind="list"),
-    Field(key="worn", title="worn", words=r"^worn|wear", kind="flag"),
-    Field(key="weighed", title="weighed", words=r"weighed|measured\?", kind="flag"),
-    Field(key="roles", title="jobs", words=r"^(roles|jobs|does)$", kind="words"),
-    Field(key="tools", title="turns", words=r"^(tools|turns)$", kind="words"),
-    Field(key="group", title="set", words=r"^(group|set|bundle)$"),
-    Field(key="inside", title="inside", words=r"^(inside|container|pouch)$"),
-    Field(key="holds", title="holds others", words=r"^holds", kind="flag"),
-    Field(key="makes_dry", title="keeps them dry", words=r"makes.?dry|keeps them dry", kind="flag"),
-    Field(key="carried_before", title="carried in races", words=r"carried", kind="whole", limit="count"),
-    Field(key="used_before", title="used in", words=r"used", kind="whole", limit="count"),
-    Field(key="lost_before", title="lost", words=r"^lost", kind="whole", limit="count"),
-    Field(key="broken_before", title="broken", words=r"^broken", kind="whole", limit="count"),
-    Field(key="note", title="note", words=r"note|comment|remark"),
-)  # fmt: skip
-BY_KEY = {field.key: field for field in FIELDS}
-SKIP = ""  # a column that is not taken
-IGNORED = frozenset({"id", "place", "variants", "price_min", "why_aside"})  # ours, written for reading only
-_UNIT_WORDS = {
-    "g": (("kg", r"\bkg\b|kilo"), ("oz", r"\boz\b|ounce"), ("lb", r"\blbs?\b|pound"), ("g", r"\bgr?\b|gram")),
-    "ml": (("in³", r"in³|in3|cubic in"), ("ml", r"\bml\b|millil"), ("l", r"\bl\b|lit(re|er)")),
-    "mm": (("mm", r"\bmm\b"), ("cm", r"\bcm\b"), ("in", r"\bin\b|inch"), ("m", r"\bm\b")),
-}
-
-
-@dataclass(frozen=True, kw_only=True)
-class Column:
-    """What one column is taken for."""
-
-    index: int
-    header: str
-    field: str  # key of FIELDS, or SKIP
-    unit: str = ""
-    sample: str = ""
-
-
-@dataclass(frozen=True, kw_only=True)
-class TableMapping:
-    """How a table is read."""
-
-    header_row: int  # number of the row that names the columns; 0: none does
-    columns: tuple[Column, ...]
-
-
-def guess_mapping(grid: Grid) -> TableMapping:
-    """Return what the columns of a table most likely mean, from its header and what stands below it."""
-    header = _header_row(grid)
-    names = grid.rows[header - 1] if header else ()
-    width = max((len(row) for row in grid.rows), default=0)
-    body = grid.rows[header:]
-    taken: set[str] = set()
-    columns = []
-    for index in range(width):
-        name = names[index] if index < len(names) else ""
-        cells = _filled(body, index)
-        field = _field_of(name) if name else SKIP
-        if field in taken:
-            field = SKIP
-        taken |= {field} - {SKIP}
-        columns.append(Column(index=index, header=name, field=field, sample=cells[0] if cells else ""))
-    if not header:
-        columns = _by_content(columns, body)
-    return TableMapping(header_row=header, columns=tuple(_with_unit(column, body) for column in columns))
-
-
-def _header_row(grid: Grid) -> int:
-    for number, row in enumerate(grid.rows[:12], start=1):
-        known = {_field_of(cell) for cell in row if cell} - {SKIP}
-        if ("name" in known and len(known) >= 2) or len(known) >= 3:
-            return number
-    return 0
-
-
-def _plain(header: str) -> str:
-    return re.sub(r"[\[\](){}:]", " ", header.lower().replace("_", " ")).strip()
-
-
-def _field_of(header: str) -> str:
-    exact = header.strip().lower()
-    if exact in BY_KEY:
-        return exact
-    if exact in IGNORED or len(exact) > 40:
-        return SKIP
-    plain = _plain(header)
-    return next((field.key for field in FIELDS if re.search(field.words, plain)), SKIP)
-
-
-def _filled(body: tuple[tuple[str, ...], ...], index: int) -> list[str]:
-    """Return the cells of a column that hold something."""
-    return [row[index] for row in body if index < len(row) and row[index]]
-
-
-def _by_content(columns: list[Column], body: tuple[tuple[str, ...], ...]) -> list[Column]:
-    """Take the first column of words for the name and the first of figures for the mass."""
-    named = weighed = False
-    found = []
-    for column in columns:
-        cells = _filled(body, column.index)
-        figures = sum(1 for cell in cells if re.match(r"^[\d.,]+\s*\D{0,5}$", cell))
-        if not named and cells and figures < 0.3 * len(cells):
-            found.append(replace(column, field="name"))
-            named = True
-        elif not weighed and cells and figures > 0.7 * len(cells):
-            found.append(replace(column, field="mass_g"))
-            weighed = True
-        else:
-            found.append(column)
-    return found
-
-
-def _with_unit(column: Column, body: tuple[tuple[str, ...], ...]) -> Column:
-    """Return a column with its unit: by its header, else by what the figures are like."""
-    field = BY_KEY.get(column.field)
-    if field is None or field.unit not in _UNIT_WORDS:
-        return replace(column, unit=field.unit if field else "")
-    plain = _plain(column.header)
-    for unit, words in _UNIT_WORDS[field.unit]:
-        if re.search(words, plain):
-            return replace(column, unit=unit)
-    values = [_figure(row[column.index]) for row in body if column.index < len(row)]
-    known = [value for value in values if value]
-    if known and field.unit == "g" and median(known) < 1.5:
-        return replace(column, unit="kg")
-    if known and field.unit == "ml" and median(known) < 12.0:
-        return replace(column, unit="l")
-    return replace(column, unit=field.unit)
-
-
-def _figure(text: str) -> float | None:
-    try:
-        return parse_number(text) if text else None
-    except InvalidInput:
-        return None
+MASSES = ("mass_g", "measured_g", "mass_all_g", "claimed_g")
+SUM_BAND = 0.02  # 1, by how much a sum of the table may be off before it is said (estimate)
+_TOTAL = re.compile(
+    r"^(sub|grand|over|base|bag)?[\s-]*(total|sum)\b|\btotal:?$"
+    r"|^(base|total|skin.?out|pack|dry|overall|packed) (weight|mass)"
+)
+_NEAR_SUM = 0.1  # 1, how near a mass without a name is to what stands above it to be its sum (estimate)
+_ABOUT = re.compile(r"^(ca\.?|c\.|circa|about|approx\.?|approximately|around|est\.?|~|≈|<|>|≤|≥|max\.?|±)\s*")
+_NOT_KNOWN = frozenset({"", "?", "??", "???", "tbd", "tbc", "n/a", "na", "unknown", "-", "–", "—", "0", "x", "todo"})
+_WEARABLE = frozenset({"worn", "rain", "hands", "feet"})  # fields of the kit
+_LONGEST = {"name": 80, "group": 60, "note": 200, "place": 60, "inside": 80}
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -220,6 +55,30 @@ class KitTable:
     aside: tuple[Aside, ...]
     merged: tuple[str, ...]  # names that stood there twice, alike, and were added up
     numbers: tuple[int, ...]  # row of each item
+    places: Mapping[str, str] = field(default_factory=dict)  # bag of each thing as the table calls it, by id
+    sums: tuple[str, ...] = ()  # what the table's own sums say against the things
+    estimated: tuple[str, ...] = ()  # names whose mass is the usual one of their kind
+
+
+@dataclass
+class _Reading:
+    """What has been read so far."""
+
+    ids: set[str]
+    kinds: Mapping[int, str]
+    good: list[tuple[int, Item]] = field(default_factory=list)
+    doubtful: list[tuple[int, Item, str]] = field(default_factory=list)
+    aside: list[Aside] = field(default_factory=list)
+    insides: dict[str, str] = field(default_factory=dict)
+    places: dict[str, str] = field(default_factory=dict)
+    estimated: list[str] = field(default_factory=list)
+    sums: list[str] = field(default_factory=list)
+    section: str = ""
+    whole: float = 0.0  # kg, of all rows so far
+    part: float = 0.0  # kg, since the last section or sum
+
+
+Cells = Mapping[str, tuple[str, Column]]
 
 
 def _refuse_mapping(mapping: TableMapping) -> None:
@@ -227,59 +86,179 @@ def _refuse_mapping(mapping: TableMapping) -> None:
     fields = [column.field for column in mapping.columns if column.field]
     if "name" not in fields:
         raise UnreadableFile("No column is the name. Say which column names the things.", subject="name")
-    if "mass_g" not in fields:
+    if not set(MASSES) & set(fields):
         raise UnreadableFile("No column is the mass. Say which column holds it.", subject="mass_g")
-    doubled = [key for key, count in Counter(fields).items() if count > 1]
+    doubled = [key for key, count in Counter(fields).items() if count > 1 and key != NOTE]
     if doubled:
         raise UnreadableFile(f"Two columns are both {BY_KEY[doubled[0]].title}. Skip one.", subject=doubled[0])
 
 
-def read_kit(grid: Grid, mapping: TableMapping, *, taken: frozenset[str] = frozenset(), merge: bool = True) -> KitTable:
-    """Return the things of a table; a row that cannot be read is put aside with its reason, none is lost."""
+def read_kit(
+    grid: Grid,
+    mapping: TableMapping,
+    *,
+    taken: frozenset[str] = frozenset(),
+    merge: bool = True,
+    kinds: Mapping[int, str] | None = None,
+) -> KitTable:
+    """Return the things of a table; a row that cannot be read is put aside with its reason, none is lost.
+
+    Without merging the table is one of our own: every row is a thing, and rows that are alike stay apart. `kinds` are
+    those that the rider chose, by row; an empty one is none that is known.
+    """
     _refuse_mapping(mapping)
-    good: list[tuple[int, Item]] = []
-    doubtful, aside = [], []
-    insides: dict[str, str] = {}
-    ids = set(taken)
+    so_far = _Reading(ids=set(taken), kinds=kinds or {})
+    names = tuple(column.header for column in mapping.columns)
     for number, row in enumerate(grid.rows[mapping.header_row :], start=mapping.header_row + 1):
-        if not any(row):
+        if not any(row) or _repeats(row, names):
             continue
-        cells = {c.field: (row[c.index] if c.index < len(row) else "", c) for c in mapping.columns if c.field}
-        try:
-            item = _item(number, cells, ids)
-        except InvalidInput as exc:
-            aside.append(Aside(number=number, cells=row, sentence=exc.message))
-            continue
-        insides[item.id] = cells.get("inside", ("",))[0]
-        doubt = doubt_of(item)
-        if doubt:
-            doubtful.append((number, item, doubt))
+        cells = _cells(row, mapping)
+        said = _sum_of(number, row, cells, so_far)
+        if said is not None:
+            _compare_sum(number, cells, said, so_far)
+        elif merge and _is_section(row, cells, mapping):
+            so_far.section, so_far.part = next(cell for cell in row if cell).strip(" :*-#"), 0.0
         else:
-            good.append((number, item))
-    good, merged = _merged(good) if merge else (good, [])
-    everything = [item for _, item in good] + [item for _, item, _ in doubtful]
+            _take_row(number, row, cells, so_far)
+    return _whole(so_far, merge=merge)
+
+
+def _cells(row: Sequence[str], mapping: TableMapping) -> dict[str, tuple[str, Column]]:
+    """Return the cells of a row by field; several columns of notes are one."""
+    found: dict[str, tuple[str, Column]] = {}
+    for column in mapping.columns:
+        text = row[column.index] if column.index < len(row) else ""
+        if column.field == NOTE and NOTE in found:
+            text = "; ".join(filter(None, (found[NOTE][0], text)))
+        if column.field:
+            found[column.field] = (text, column)
+    return found
+
+
+def _repeats(row: Sequence[str], names: Sequence[str]) -> bool:
+    """Tell whether a row names the columns once more."""
+    said = [(cell, name) for cell, name in zip(row, names, strict=False) if cell]
+    return len(said) >= 2 and all(cell.casefold() == name.casefold() for cell, name in said)
+
+
+def _sum_of(number: int, row: Sequence[str], cells: Cells, so_far: _Reading) -> float | None:
+    """Return what a row that sums others up comes to, None where it is no sum. [g]
+
+    It says so, or it has a mass, no name, and is near to what the things above come to.
+    """
+    name = cells["name"][0].casefold().strip(" :")
+    words = name or next((cell.casefold() for cell in row if re.search(r"[a-z]", cell.casefold())), "")
+    says_so = _TOTAL.search(words) is not None and (not name or recognise(name).kind is None)
+    if name and not says_so:
+        return None
+    for key in ("mass_all_g", "measured_g", "mass_g", "claimed_g"):
+        try:
+            said = _mass(number, cells, key) if key in cells else None
+        except InvalidInput:
+            said = None
+        if said is not None and (says_so or abs(_nearest(so_far, said) - said) < _NEAR_SUM * said):
+            return said
+    return 0.0 if says_so else None
+
+
+def _nearest(so_far: _Reading, said: float) -> float:
+    """Return which of the running sums is nearest to a figure, that of the section or of all. [g]"""
+    return 1e3 * min((so_far.part, so_far.whole), key=lambda mass: abs(mass * 1e3 - said))
+
+
+def _is_section(row: Sequence[str], cells: Cells, mapping: TableMapping) -> bool:
+    """Tell whether a row is a heading: one cell is filled, and it names a section or a bag, or looks like a heading."""
+    said = [(index, cell) for index, cell in enumerate(row) if cell]
+    fields = {column.index: column.field for column in mapping.columns}
+    if len(said) != 1 or fields.get(said[0][0]) in MASSES:
+        return False
+    text = said[0][1].strip()
+    plain = text.casefold().strip(" :*-#")
+    if plain in SECTIONS or text.endswith(":") or bag_of(plain) is not None:
+        return True
+    known = recognise(text).kind is not None
+    return not known and (text.isupper() or said[0][0] == cells["name"][1].index)
+
+
+def _compare_sum(number: int, cells: Cells, said: float, so_far: _Reading) -> None:
+    """Hold a sum of the table against its things: of the section, or of all."""
+    mine = _nearest(so_far, said)
+    if said and abs(mine - said) > max(SUM_BAND * said, 5.0):
+        name = cells["name"][0][:40] or "a sum"
+        so_far.sums.append(
+            f"Row {number}, “{name}”, says {said:,.0f} g; the things read come to {mine:,.0f} g. Something is "
+            "missing, counted twice, or in another unit."
+        )
+    so_far.part = 0.0
+
+
+def _take_row(number: int, row: tuple[str, ...], cells: Cells, so_far: _Reading) -> None:
+    """Read one thing."""
+    try:
+        item, is_estimated = _item(number, cells, so_far)
+    except InvalidInput as exc:
+        so_far.aside.append(Aside(number=number, cells=row, sentence=exc.message))
+        return
+    so_far.insides[item.id] = cells.get("inside", ("",))[0]
+    if not is_estimated:  # the table's sums do not know it either
+        so_far.whole += item.total_mass
+        so_far.part += item.total_mass
+    place = cells.get("place", ("",))[0] or (so_far.section if bag_of(so_far.section) is not None else "")
+    if place and item.packed:
+        so_far.places[item.id] = place[: _LONGEST["place"]]
+    if is_estimated:
+        so_far.estimated.append(item.name)
+    doubt = doubt_of(item)
+    if doubt:
+        so_far.doubtful.append((number, item, doubt))
+    else:
+        so_far.good.append((number, item))
+
+
+def _whole(so_far: _Reading, *, merge: bool) -> KitTable:
+    good = _one_worn(so_far.good) if merge else so_far.good
+    good, merged = _merged(good, so_far.places) if merge else (good, [])
+    everything = [item for _, item in good] + [item for _, item, _ in so_far.doubtful]
     holders = {item.name.lower(): item.id for item in everything if item.holds}
 
     def put_inside(item: Item) -> Item:
-        return replace(item, container=holders.get(insides.get(item.id, "").lower(), ""))
+        return replace(item, container=holders.get(so_far.insides.get(item.id, "").lower(), ""))
 
+    kept = {item.id for item in everything}
     return KitTable(
         items=tuple(put_inside(item) for _, item in good),
-        doubtful=tuple((number, put_inside(item), doubt) for number, item, doubt in doubtful),
-        aside=tuple(aside),
+        doubtful=tuple((number, put_inside(item), doubt) for number, item, doubt in so_far.doubtful),
+        aside=tuple(so_far.aside),
         merged=tuple(merged),
         numbers=tuple(number for number, _ in good),
+        places={key: place for key, place in so_far.places.items() if key in kept},
+        sums=tuple(so_far.sums),
+        estimated=tuple(so_far.estimated),
     )
 
 
-def _merged(rows: list[tuple[int, Item]]) -> tuple[list[tuple[int, Item]], list[str]]:
-    """Add up rows that are alike but for how many; rows of one name that differ both stay."""
-    seen: dict[Item, int] = {}
+def _one_worn(rows: list[tuple[int, Item]]) -> list[tuple[int, Item]]:
+    """Leave one of each kind on the body: of two jerseys one is packed, unless the table says that both are worn."""
+    on: set[str] = set()
+    kept = []
+    for number, item in rows:
+        if item.worn and item.kind and item.kind in on and KINDS[item.kind].carried == "worn":
+            told = told_item({"name": f"spare {item.name}", "mass_g": item.mass * 1e3, "kind": item.kind}, item.id)
+            item = replace(told.core(), name=item.name, quantity=item.quantity, note=item.note, weighed=item.weighed)
+        elif item.worn:
+            on.add(item.kind)
+        kept.append((number, item))
+    return kept
+
+
+def _merged(rows: list[tuple[int, Item]], places: Mapping[str, str]) -> tuple[list[tuple[int, Item]], list[str]]:
+    """Add up rows that are alike but for how many, in the same bag; rows of one name that differ both stay."""
+    seen: dict[tuple[Item, str], int] = {}
     kept: list[tuple[int, Item]] = []
     merged = []
     most = int(LIMITS["quantity"].high)
     for number, item in rows:
-        like = replace(item, id="", quantity=1)
+        like = (replace(item, id="", quantity=1), places.get(item.id, ""))
         k = seen.setdefault(like, len(kept))
         if k == len(kept) or kept[k][1].quantity + item.quantity > most:
             kept.append((number, item))
@@ -288,9 +267,6 @@ def _merged(rows: list[tuple[int, Item]]) -> tuple[list[tuple[int, Item]], list[
             kept[k] = (first, replace(other, quantity=other.quantity + item.quantity))
             merged.append(item.name)
     return kept, merged
-
-
-Cells = Mapping[str, tuple[str, Column]]
 
 
 def item_id(name: str, taken: set[str]) -> str:
@@ -303,52 +279,151 @@ def item_id(name: str, taken: set[str]) -> str:
     return candidate
 
 
-def _item(number: int, cells: Cells, ids: set[str]) -> Item:
-    """Return the thing of a row."""
-    name = cells["name"][0][:80]
+_COUNTED = (
+    re.compile(r"^(?P<n>\d{1,3})\s*(?:x|×|pcs\.?|pieces of)\s+(?P<name>\D.*)$", re.IGNORECASE),
+    re.compile(r"^(?P<n>\d{1,2})\s+(?P<name>[a-z].*s\b.*)$", re.IGNORECASE),
+    re.compile(r"^(?P<name>.*\D)\s*[(,]?\s*(?:x|×)\s?(?P<n>\d{1,3})\)?$", re.IGNORECASE),
+    re.compile(r"^(?P<name>.*\D)\s*[(,]\s*(?P<n>\d{1,3})\s?(?:x|×|pcs\.?|pieces|pairs)?\)?$", re.IGNORECASE),
+    re.compile(r"^(?P<name>.*\D)\s+(?P<n>\d{1,3})\s?(?:x|×|pcs\.?)$", re.IGNORECASE),
+)
+
+
+def counted_name(text: str) -> tuple[str, int]:
+    """Return a name without its count, and the count: 2x tubes, tubes (2), tubes x2."""
+    for pattern in _COUNTED:
+        match = pattern.match(text.strip())
+        if match and 1 <= int(match["n"]) <= LIMITS["quantity"].high and re.search(r"[^\W\d]{3}", match["name"]):
+            return match["name"].strip(" ,("), int(match["n"])
+    return text, 1
+
+
+def _item(number: int, cells: Cells, so_far: _Reading) -> tuple[Item, bool]:
+    """Return the thing of a row, and whether its mass stands in for one that is not known."""
+    name = cells["name"][0][:80].strip()
     if not name:
         raise UnreadableFile(f"Row {number}: the name is missing.", subject="name")
-    told = {key: _told(number, cells, BY_KEY[key]) for key in cells if key != "inside"}
-    if told["mass_g"] is None:
-        where = _where(number, cells, "mass_g")
-        raise UnreadableFile(f"{where}: the mass of {name[:40]} is missing.", subject="mass_g")
+    outside = {"inside", "place", "name", *MASSES}
+    told = {key: _told(number, cells, BY_KEY[key]) for key in cells if key not in outside}
+    short, count = counted_name(name) if "quantity" not in cells or not cells["quantity"][0] else (name, 1)
+    told["kind"] = so_far.kinds.get(number, told.pop("kind_of_thing", None))
+    kind = KINDS.get(told["kind"]) if told["kind"] is not None else recognise(name).kind
+    told |= _sectioned(so_far.section, cells, told, kind)
+    masses = _masses(number, cells, count=count, quantity=told.get("quantity"), kind=kind)
+    if count > 1 and "quantity" not in masses:  # the count is part of the name: a multitool with 17 functions
+        short = name
+    told |= masses
+    is_estimated = told.get("mass_g") is None
+    if is_estimated:
+        if kind is None:
+            where = _where(number, cells, next(key for key in MASSES if key in cells))
+            raise UnreadableFile(f"{where}: the mass of {name[:40]} is missing.", subject="mass_g")
+        told["mass_g"] = round(kind.mass.usual * 1e3, 1)
     told["content_g"] = min(told.get("content_g") or 0.0, told["mass_g"])
-    return told_item({**told, "name": name}, item_id(name, ids)).core()
+    told["facts"] = {key: told.pop(key) for key in FACTS if told.get(key) is not None}
+    return told_item({**told, "name": short}, item_id(short, so_far.ids)).core(), is_estimated
 
 
-def _told(number: int, cells: Cells, field: Field) -> Any:
+def _sectioned(section: str, cells: Cells, told: Mapping[str, Any], kind: Kind | None) -> dict[str, Any]:
+    """Return what the section of a row or its bag adds: kind of thing, worn, fixed."""
+    found: dict[str, Any] = {}
+    if told.get("category") is None and section and kind is None:
+        found["category"] = SECTIONS.get(section.casefold())
+    if told.get("worn") is not None or told.get("fixed") is not None:
+        return found
+    match bag_of(cells.get("place", ("",))[0] or section):
+        case "worn":  # a phone on me is in a pocket
+            found["worn"] = kind is None or kind.carried == "worn" or kind.field in _WEARABLE
+        case "fixed":
+            found |= {"worn": False, "fixed": kind.spot if kind is not None and kind.spot else "frame"}
+        case BagWord():
+            found |= {"worn": False, "fixed": ""}
+    return found
+
+
+def _masses(number: int, cells: Cells, *, count: int, quantity: int | None, kind: Kind | None) -> dict[str, Any]:
+    """Return mass each, claimed mass, count, and whether it is weighed, from the columns that tell them."""
+    said = {key: _mass(number, cells, key) for key in MASSES if key in cells}
+    each, pieces = said.get("mass_g"), 1
+    if each is not None:
+        each, pieces = _pieces(cells["mass_g"][0], each)
+    measured, claimed, together = (said.get(key) for key in ("measured_g", "claimed_g", "mass_all_g"))
+    found: dict[str, Any] = {}
+    if measured is not None:
+        found["weighed"] = True
+    mass = measured if measured is not None else each
+    many = quantity or (pieces if pieces > 1 else 1)
+    if mass is None and together is not None:
+        mass = together / max(many, count)
+        many = max(many, count)
+    elif mass is None:
+        mass = claimed
+    elif count > 1 and many == 1:
+        mass, many = _of_count(mass, count, kind)
+    if mass is not None:
+        found["mass_g"] = round(mass, 4)
+    if claimed is not None and claimed != mass:
+        found["claimed_g"] = claimed
+    if many > 1 or quantity:
+        found["quantity"] = many
+    return found
+
+
+def _pieces(text: str, mass: float) -> tuple[float, int]:
+    """Return mass each and how many of a cell such as 2 x 60 g."""
+    match = re.match(r"^(\d{1,3})\s*[x×]\s*[\d.,]+", text.strip())
+    return (mass, int(match[1])) if match else (mass, 1)
+
+
+def _of_count(mass: float, count: int, kind: Kind | None) -> tuple[float, int]:
+    """Return mass each and how many where the name tells a count: each or together, whichever is usual of the kind."""
+    if kind is None:
+        return mass / count, count  # a row is weighed as it stands
+    apart, alone = (abs(math.log(value / 1e3 / kind.mass.usual)) for value in (mass / count, mass))
+    return (mass, count) if alone < apart else (mass / count, count)
+
+
+def _mass(number: int, cells: Cells, key: str) -> float | None:
+    """Return a mass as people write it: about, a range, so many of so much; None where none is told. [g]"""
+    text, column = cells[key]
+    plain = _ABOUT.sub("", text.strip().casefold()).rstrip("?! ")
+    plain = re.sub(r"\s*(each|ea\.?|per piece|pp|est\.?|approx\.?|gramm?)$", "", plain)
+    if plain in _NOT_KNOWN:
+        return None
+    if plain.startswith("="):
+        raise UnreadableFile(
+            f"{_where(number, cells, key)}: {text[:20]} is a formula that was never computed. Save its value.",
+            subject=key,
+        )
+    span = re.match(r"^([\d.,]+)\s*(?:-|–|to)\s*([\d.,]+)\s*([a-z]*)$", plain)
+    several = re.match(r"^\d{1,3}\s*[x×]\s*([\d.,]+\s*[a-z]*)$", plain)
+    if span:
+        low, high = (figure_of(span[k]) for k in (1, 2))
+        plain = f"{(low + high) / 2:g} {span[3]}".strip()
+    elif several:
+        plain = several[1]
+    value = _number(number, {**cells, key: (plain, column)}, key)
+    return value or None
+
+
+def _told(number: int, cells: Cells, entry: Field) -> Any:
     """Return what a cell tells of a field, None where it tells nothing."""
-    match field.kind:
+    match entry.kind:
         case "number":
-            return _number(number, cells, field.key)
+            return _number(number, cells, entry.key)
         case "whole":
-            value = _number(number, cells, field.key)
+            text, column = cells[entry.key]
+            bare = re.sub(r"\s*(x|×|pcs?\.?|pieces?|pairs?|prs?|off|units?)\.?$", "", text.strip().lower())
+            value = _number(number, {**cells, entry.key: (bare, column)}, entry.key)
             return None if value is None else int(value)
         case "flag":
-            return _flag(number, cells, field.key)
+            return _flag(number, cells, entry.key)
+        case "fact":
+            return _fact(number, cells, entry.key)
         case "words":
-            return sorted(_words(number, cells, field.key, _KNOWN[field.key]))
+            return sorted(_words(number, cells, entry.key, KNOWN[entry.key])) if cells[entry.key][0] else None
         case "list":
-            return _listed(number, cells, field.key, _KNOWN[field.key])
-    return cells[field.key][0][: _LONGEST[field.key]]
-
-
-_LONGEST = {"name": 80, "group": 60, "note": 200}
-_ACCESS_WORDS = {**{key: key for key in ACCESS_RANK}, **{name: key for key, name in ACCESS_NAMES.items()}}
-_CATEGORY_WORDS = {
-    **{name: key for key, (name, _) in CATEGORIES.items()},
-    "sleeping": "sleep", "shelter": "sleep", "clothing": "clothes", "tool": "tools", "repair": "tools",
-    "spares": "tools", "electronics": "power", "lights": "power", "light": "power", "electric": "power",
-    "health": "hygiene", "medical": "hygiene", "wash": "hygiene", "documents": "papers", "misc": "other",
-    "nutrition": "food", "kitchen": "other",
-}  # fmt: skip
-_KNOWN: Mapping[str, Mapping[str, str]] = {
-    "category": {**{key: key for key in CATEGORIES}, **_CATEGORY_WORDS},
-    "access": _ACCESS_WORDS,
-    "need": {key: key for key in NEEDS},
-    "roles": {**{key: key for key in JOBS}, **{job.name: key for key, job in JOBS.items()}},
-    "tools": {**{key: key for key in TOOLS}, **{title.lower(): key for key, title in TOOLS.items()}},
-}
+            return _listed(number, cells, entry.key, KNOWN[entry.key])
+    return cells[entry.key][0][: _LONGEST[entry.key]]
 
 
 def _where(number: int, cells: Cells, key: str) -> str:
@@ -361,33 +436,53 @@ def _number(number: int, cells: Cells, key: str) -> float | None:
     if key not in cells or not cells[key][0]:
         return None
     text, column = cells[key]
-    field = BY_KEY[key]
+    entry = BY_KEY[key]
     try:
-        plain = text.rstrip("% ") if field.unit == "%" else text
+        plain = text.rstrip("% ") if entry.unit == "%" else text
         # a bare figure is in the column's unit; one with a unit of its own says so itself
         bare = re.fullmatch(r"[+\-−]?[\d.,' \u00a0\u2009\u202f]+", plain.strip()) is not None
-        value = parse_number(plain, unit="" if bare else field.unit)
-        if bare and column.unit and column.unit != field.unit:
-            value *= UNITS[field.unit][column.unit]
+        value = parse_number(plain, unit="" if bare else entry.unit)
+        if bare and column.unit and column.unit != entry.unit:
+            value *= UNITS[entry.unit][column.unit]
     except InvalidInput as exc:
         raise UnreadableFile(f"{_where(number, cells, key)}: {exc.message}", subject=key) from exc
-    low, high = (bound * field.factor for bound in LIMITS[field.limit])
-    if field.kind == "whole" and not float(value).is_integer():
+    low, high = (bound * entry.factor for bound in LIMITS[entry.limit])
+    if entry.kind == "whole" and not float(value).is_integer():
         raise UnreadableFile(f"{_where(number, cells, key)}: {text[:20]} is no whole number.", subject=key)
     if not low <= value <= high:
-        shown = f" = {value:,.0f} {field.unit}" if not bare or column.unit != field.unit else ""
+        shown = f" = {value:,.0f} {entry.unit}" if not bare or column.unit != entry.unit else ""
         raise UnreadableFile(
-            f"{_where(number, cells, key)}: {text[:20]}{shown} is outside {low:g} to {high:g} {field.unit}".rstrip()
+            f"{_where(number, cells, key)}: {text[:20]}{shown} is outside {low:g} to {high:g} {entry.unit}".rstrip()
             + f" ({cells['name'][0][:40]}). Check the unit.",
             subject=key,
         )
     return round(value, 6)
 
 
-def _flag(number: int, cells: Cells, key: str) -> bool:
-    text = cells[key][0].lower()
-    if text in _YES or text in _NO:
-        return text in _YES
+def _fact(number: int, cells: Cells, key: str) -> float | None:
+    """Return a further figure; what is no figure or out of range is refused."""
+    text = cells[key][0].strip()
+    if text.casefold() in _NOT_KNOWN - {"0"}:
+        return None
+    fact = FACTS[key]
+    match = re.match(r"^[^\d+\-−]*([+\-−]?[\d.,]*\d)\s*([a-z°%/·²]*)", text.casefold())
+    if match is None:
+        raise UnreadableFile(f"{_where(number, cells, key)}: “{text[:20]}” is not a number.", subject=key)
+    value = figure_of(match[1].replace("−", "-")) * (1000.0 if key == "mah" and match[2] == "ah" else 1.0)
+    if not fact.low <= value <= fact.high:
+        raise UnreadableFile(
+            f"{_where(number, cells, key)}: {text[:20]} is outside {fact.low:g} to {fact.high:g} {fact.unit}.",
+            subject=key,
+        )
+    return value
+
+
+def _flag(number: int, cells: Cells, key: str) -> bool | None:
+    text = cells[key][0].strip().lower()
+    if key == "worn" and not text:
+        return None  # nothing said: as is usual for the kind
+    if text in YES or text in NO:
+        return text in YES
     raise UnreadableFile(f"{_where(number, cells, key)}: write yes or no, not “{text[:20]}”.", subject=key)
 
 
@@ -398,9 +493,10 @@ def _listed(number: int, cells: Cells, key: str, known: Mapping[str, str]) -> st
     if text in known:
         return known[text]
     if key == "category":
-        return "other"  # other people's sections are their own; the thing itself is what counts
+        return None  # other people's sections are their own; the thing itself is what counts
+    listed = ", ".join([name for name in dict.fromkeys(known.values()) if name][:24])
     raise UnreadableFile(
-        f"{_where(number, cells, key)}: “{text[:20]}” is not one of {', '.join(dict.fromkeys(known.values()))}.",
+        f"{_where(number, cells, key)}: “{text[:20]}” is not one of {listed}.",
         subject=key,
     )
 

@@ -5,6 +5,8 @@ from collections.abc import Callable, Iterable
 from datetime import date, datetime
 from typing import Any
 
+from stonechat.core.kit.along import goes_along
+from stonechat.core.kit.lexicon.kinds import KINDS
 from stonechat.render.measures import FINER, in_other_units, measures, other_unit, twelve_hours
 
 _MINUS, THIN = "−", "\u202f"
@@ -148,10 +150,16 @@ def plural(count: int, one: str, many: str = "") -> str:
     return f"{count} {one if count == 1 else many or one + 's'}"
 
 
+def kind_title(key: str) -> str:
+    """Return what a thing is taken for."""
+    return KINDS[key].title if key in KINDS else "not known"
+
+
 FILTERS: dict[str, Callable[..., Any]] = {
     function.__name__: function
     for function in (
         figure, distance_km, height_m, duration, minutes_signed, minutes_plain, mass_kg, mass_g, litres,
+        kind_title, goes_along,
         litres_of_water, kcal, area_cm2, length_mm, percent, clock, time_of_day, day_month, temperature,
         plural, said, way_figure,
     )

@@ -3,7 +3,8 @@
 from dataclasses import replace
 from uuid import UUID
 
-from stonechat.core.plan.plan import HOME, Variant
+from stonechat.core.kit.item import HOME
+from stonechat.core.plan.plan import Variant
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import SIDES, Carrier
 from stonechat.core.rig.catalogue import KINDS, places_for, uses_at
@@ -64,14 +65,17 @@ def add_kind(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: 
     if kind not in KINDS:
         raise InvalidInput(f"“{kind[:30]}” is not in the catalogue. Choose one from the list.", subject="kind")
 
-    def change(variant: Variant) -> Variant:
-        taken = _taken(variant)
-        parts = KINDS[kind].parts
-        hung = (replace(part, id=item_id(part.name, taken), kind=kind) for part in parts)
-        return _with_more(variant, tuple(lifted_where_needed(variant.bike, part) for part in hung))
-
     label = f"mounted {KINDS[kind].name}"
-    return change_variant(workspace, plan_id, variant_id, revision=revision, label=label, change=change)
+    return change_variant(
+        workspace, plan_id, variant_id, revision=revision, label=label, change=lambda variant: hung_kind(variant, kind)
+    )
+
+
+def hung_kind(variant: Variant, kind: str) -> Variant:
+    """Return a variant with what the catalogue describes hung on its bike."""
+    taken = _taken(variant)
+    hung = (replace(part, id=item_id(part.name, taken), kind=kind) for part in KINDS[kind].parts)
+    return _with_more(variant, tuple(lifted_where_needed(variant.bike, part) for part in hung))
 
 
 def put_carrier(

@@ -6,11 +6,12 @@ from typing import TypeVar
 from uuid import UUID
 
 from stonechat.core.kit.containers import holder_of, units_to_pack
-from stonechat.core.kit.item import Item
+from stonechat.core.kit.item import HOME, Item
 from stonechat.core.load.problem import why_not
-from stonechat.core.plan.plan import HOME, Plan, Variant
+from stonechat.core.plan.plan import Plan, Variant
 from stonechat.core.rig.carrier import Carrier
 from stonechat.core.rig.fitting import fit_rig
+from stonechat.core.rig.spots import SPOTS
 from stonechat.errors import InvalidInput, NotFound
 from stonechat.services.history import OpenPlan, change_plan
 from stonechat.services.workspace import Workspace
@@ -75,6 +76,11 @@ def refuse_impossible(plan: Plan, item: Item, carrier: Carrier) -> None:
     if holder is not None:
         raise InvalidInput(
             f"{item.name} is inside {holder.name}. Move {holder.name}, or take it out there in Kit.", subject=item.id
+        )
+    if not item.packed:
+        where = "worn" if item.worn else SPOTS[item.fixed].name
+        raise InvalidInput(
+            f"{item.name} is {where} and wants no bag. Say in Kit that it is packed first.", subject=item.id
         )
     whole = next(unit for unit in units_to_pack(plan.items) if unit.id == item.id)
     refusal = why_not(whole, carrier)

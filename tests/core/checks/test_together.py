@@ -8,14 +8,14 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from stonechat.core.kit.item import Item
+from stonechat.core.kit.item import HOME, Item
 from stonechat.core.load.judge import judge
 from stonechat.core.load.together import RULES
 from stonechat.core.load.together.rule import Riding, Rule
 from stonechat.core.numerics.findings import Finding
 from stonechat.core.plan.evaluate import evaluate, with_places
 from stonechat.core.plan.packing import packing_problem
-from stonechat.core.plan.plan import HOME, Plan, Variant
+from stonechat.core.plan.plan import Plan, Variant
 
 Change = Callable[[Variant], Variant]
 
@@ -43,12 +43,20 @@ def warm(plan: Plan) -> Plan:
     [
         ("puncture", moved(plug_kit="seat"), "12 s to open"),
         ("fragile", moved(reading_glasses="tool"), "nothing soft between them"),
-        ("apart", moved(helmet_light="top-front"), "what takes one takes both"),
         ("frost", moved(power_bank_10_ah="seat"), "out in the cold"),
     ],
 )
 def test_a_warning_comes_with_its_cause(demo: Plan, code: str, provoke: Change, words: str) -> None:
     assert any(words in f.sentence and f.state == "tight" for f in found(demo, code, provoke))
+
+
+def test_a_first_light_in_a_bag_has_its_spare_elsewhere(demo: Plan) -> None:
+    # on the bars it is in no bag, and apart from any spare
+    both = moved(front_light="top-front", helmet_light="top-front")
+    assert found(demo, "apart", both) == []
+    items = tuple(replace(item, fixed="") if item.id == "front-light" else item for item in demo.items)
+    packed = found(replace(demo, items=items), "apart", both)
+    assert any("what takes one takes both" in finding.sentence for finding in packed)
 
 
 def test_a_plug_in_the_frame_bag_is_at_hand(demo: Plan) -> None:

@@ -4,8 +4,9 @@ from dataclasses import replace
 
 import pytest
 
-from stonechat.core.kit.bolts import MULTITOOL, TOOLS, bolts_of, cover_bolts, guess_tools
+from stonechat.core.kit.bolts import MULTITOOL, TOOLS, bolts_of, cover_bolts
 from stonechat.core.kit.item import Item
+from stonechat.core.kit.lexicon.recognise import recognise
 from stonechat.core.rig.bike import BIKE_KINDS, Bike, usual_bike
 from stonechat.core.rig.catalogue import KINDS
 
@@ -40,5 +41,5 @@ def test_a_size_that_is_not_aboard_comes_first() -> None:
     covers = cover_bolts(bolts_of(flat, ()), (TOOL,))
     without = {entry.bolt.tool for entry in covers if not entry.items}
     assert without == {"t30", "spoke", "core"} and covers[0].items == ()
-    key = Item(id="k", name="spoke key", mass=0.02, volume=0.0, tools=guess_tools("spoke key"))
+    key = Item(id="k", name="spoke key", mass=0.02, volume=0.0, tools=recognise("spoke key").tools)
     assert "spoke" not in {e.bolt.tool for e in cover_bolts(bolts_of(flat, ()), (TOOL, key)) if not e.items}

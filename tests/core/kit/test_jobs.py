@@ -8,11 +8,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from stonechat.core.kit.item import Item, Record
-from stonechat.core.kit.jobs import JOBS, JOBS_LIST, Asked, Demands, chance_of, cover, guess_roles
+from stonechat.core.kit.jobs import JOBS, JOBS_LIST, Asked, Demands, chance_of, cover
+from stonechat.core.kit.lexicon.recognise import recognise
 
 
 def thing(name: str, **more: object) -> Item:
-    return Item(id=name, name=name, mass=0.1, volume=0.0001, roles=guess_roles(name), **more)  # type: ignore[arg-type]
+    return Item(id=name, name=name, mass=0.1, volume=0.0001, roles=recognise(name).jobs, **more)  # type: ignore[arg-type]
 
 
 @pytest.mark.parametrize(
@@ -32,7 +33,7 @@ def thing(name: str, **more: object) -> Item:
     ],
 )
 def test_a_name_tells_its_jobs(name: str, roles: set[str]) -> None:
-    assert guess_roles(name) == roles
+    assert recognise(name).jobs == roles
 
 
 @pytest.mark.parametrize("key", ["saddle_skin", "hanger", "read", "plug", "rear_light", "treat"])

@@ -47,7 +47,6 @@ def problem(*things: Item, carriers: tuple[Carrier, ...] = CARRIERS, **provision
         ({"keep_dry": True}, "wet", "dry", "would get wet"),
         ({"access": "riding"}, "seat", "reachable", "needed riding"),
         ({"access": "camp"}, "seat", "", ""),
-        ({"worn": True}, "seat", "kind", "worn on the body"),
         ({"quantity": 20}, "seat", "volume", "too big by 2.0 l"),
     ],
 )

@@ -6,12 +6,12 @@ from datetime import timedelta
 import numpy as np
 import pytest
 
-from stonechat.core.kit.item import Item
+from stonechat.core.kit.item import HOME, Item
 from stonechat.core.kit.jobs import BUYING, ENDING, JOBS, Demands
 from stonechat.core.plan.countdown import countdown
 from stonechat.core.plan.cutlist import cut_list, saving_of, worth_of
 from stonechat.core.plan.evaluate import Evaluation, evaluate
-from stonechat.core.plan.plan import HOME, Plan
+from stonechat.core.plan.plan import Plan
 from stonechat.core.rig.bike import usual_bike
 
 

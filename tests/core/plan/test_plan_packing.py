@@ -4,13 +4,13 @@ from dataclasses import replace
 
 import pytest
 
-from stonechat.core.kit.item import Item, Pouch, Reaches
+from stonechat.core.kit.item import HOME, Item, Pouch, Reaches
 from stonechat.core.load.judge import judge
 from stonechat.core.load.problem import LINER_TIME
 from stonechat.core.load.solve import solve_packing
 from stonechat.core.plan.evaluate import Evaluation, evaluate, with_places
 from stonechat.core.plan.packing import Trial, packing_problem
-from stonechat.core.plan.plan import HOME, Plan, Wishes
+from stonechat.core.plan.plan import Plan, Wishes
 from stonechat.core.rig.carrier import Carrier
 
 SECOND = 1.0 / 60.0  # min

@@ -7,13 +7,13 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from stonechat.core.kit.item import Item, Reaches
+from stonechat.core.kit.item import HOME, Item, Reaches
 from stonechat.core.line.profile import Cleaning
 from stonechat.core.line.stops import Stop
 from stonechat.core.line.track import Track
 from stonechat.core.line.weather import DayWeather, Weather
 from stonechat.core.plan.evaluate import Evaluation, evaluate, with_places
-from stonechat.core.plan.plan import HOME, Line, Plan, Variant
+from stonechat.core.plan.plan import Line, Plan, Variant
 from stonechat.core.rhythm.rhythm import Rhythm
 from stonechat.core.rhythm.rider import Rider
 from tests.core.line.test_track import straight

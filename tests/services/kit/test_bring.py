@@ -26,7 +26,7 @@ toothbrush;hygiene;34000;1
 
 def staged(workspace: Workspace, opened: OpenPlan, data: bytes = MESSY, choices: Choices | None = None):  # type: ignore[no-untyped-def]
     upload = bring.stage_table(workspace, "list", data)
-    return upload, bring.look_over(workspace, opened, upload, choices or Choices())
+    return upload, bring.look_over(workspace, opened, "a", upload, choices or Choices())
 
 
 def test_a_look_changes_nothing_and_says_what_would_come(workspace: Workspace, opened: OpenPlan) -> None:
@@ -38,7 +38,7 @@ def test_a_look_changes_nothing_and_says_what_would_come(workspace: Workspace, o
 
 def test_what_is_taken_comes_in_and_the_rest_waits_aside(workspace: Workspace, opened: OpenPlan) -> None:
     upload, _ = staged(workspace, opened)
-    brought = bring.bring_in(workspace, opened, upload, Choices(), revision=opened.revision)
+    brought = bring.bring_in(workspace, opened, "a", upload, Choices(), revision=opened.revision)
     assert (brought.added, brought.updated, brought.skipped, brought.aside) == (1, 1, 0, 3)
     spoon = item_named(brought.opened.plan, "spoon")
     assert spoon.mass == 0.012 and brought.opened.plan.variants[0].places["spoon"] == "seat"
@@ -46,7 +46,7 @@ def test_what_is_taken_comes_in_and_the_rest_waits_aside(workspace: Workspace, o
     assert rows[0] == ["Thing", "Section", "Weight g", "Qty", "why_aside"] and len(rows) == 4
     assert rows[2][:3] == ["tent pole", "shelter", "heavy"] and "not a number" in rows[2][4]
     # the rows put aside can be mended and brought in by themselves
-    again = bring.look_over(workspace, brought.opened, upload, Choices())
+    again = bring.look_over(workspace, brought.opened, "a", upload, Choices())
     assert again.table is not None and again.table.items == () and len(again.table.aside) == 3
     assert undo(workspace, opened.id, revision=brought.opened.revision).plan == opened.plan
 
@@ -57,7 +57,7 @@ def test_a_name_that_is_there_is_updated_added_or_left_out(
 ) -> None:
     upload, _ = staged(workspace, opened)
     choices = Choices(same_name=same_name)
-    plan = bring.bring_in(workspace, opened, upload, choices, revision=opened.revision).opened.plan
+    plan = bring.bring_in(workspace, opened, "a", upload, choices, revision=opened.revision).opened.plan
     assert item_named(plan, "spoon").mass == mass
     assert sum(item.name == "spoon" for item in plan.items) == count
 
@@ -66,19 +66,23 @@ def test_columns_may_be_chosen_otherwise(workspace: Workspace, opened: OpenPlan)
     columns = (("name", ""), ("", ""), ("mass_g", "oz"), ("quantity", ""))
     _, look = staged(workspace, opened, choices=Choices(columns=columns))
     assert look.table is not None
-    assert look.table.items[0].mass == pytest.approx(85.5 * 0.028349523125) and look.table.items[0].category == "other"
+    # 85.5 oz is much for the bracket of a lamp, 12 oz for a spoon: both are asked about
+    masses = [item.mass for _, item, _ in look.table.doubtful] + [item.mass for item in look.table.items]
+    assert max(masses) == pytest.approx(85.5 * 0.028349523125)
     _, none = staged(workspace, opened, choices=Choices(columns=(("", ""), *columns[1:])))
     assert none.table is None and "No column is the name" in none.fault
     with pytest.raises(InvalidInput, match="No column is the name"):
         upload, _ = staged(workspace, opened)
-        bring.bring_in(workspace, opened, upload, Choices(columns=(("", ""), *columns[1:])), revision=opened.revision)
+        bring.bring_in(
+            workspace, opened, "a", upload, Choices(columns=(("", ""), *columns[1:])), revision=opened.revision
+        )
 
 
 def test_what_is_hard_to_believe_comes_only_when_ticked(workspace: Workspace, opened: OpenPlan) -> None:
     data = b"name,kind,g\ntoothbrush,hygiene,3400\nlamp holder,light,90\n"
     upload, look = staged(workspace, opened, data)
     assert look.table is not None and [number for number, _, _ in look.table.doubtful] == [2]
-    kept = bring.bring_in(workspace, opened, upload, Choices(doubtful=frozenset({2})), revision=opened.revision)
+    kept = bring.bring_in(workspace, opened, "a", upload, Choices(doubtful=frozenset({2})), revision=opened.revision)
     assert kept.added == 2 and kept.aside == 0
     with pytest.raises(NotFound, match="not kept any more"):
         bring.table_bytes(workspace, upload)
@@ -86,7 +90,9 @@ def test_what_is_hard_to_believe_comes_only_when_ticked(workspace: Workspace, op
 
 def test_replacing_the_kit_keeps_no_thing_and_no_place_of_the_old(workspace: Workspace, opened: OpenPlan) -> None:
     upload, _ = staged(workspace, opened)
-    plan = bring.bring_in(workspace, opened, upload, Choices(replace_kit=True), revision=opened.revision).opened.plan
+    plan = bring.bring_in(
+        workspace, opened, "a", upload, Choices(replace_kit=True), revision=opened.revision
+    ).opened.plan
     assert {item.name for item in plan.items} == {"lamp holder", "spoon"}
     ids = {item.id for item in plan.items}
     assert all(set(variant.places) <= ids and variant.pins <= ids for variant in plan.variants)
@@ -101,13 +107,13 @@ def test_what_is_no_table_is_not_kept(
     with pytest.raises(error):
         bring.stage_table(workspace, "list", data)
     with pytest.raises(NotFound):
-        bring.look_over(workspace, opened, uuid4(), Choices())
+        bring.look_over(workspace, opened, "a", uuid4(), Choices())
 
 
 def test_a_table_of_nothing_but_bad_rows_changes_nothing(workspace: Workspace, opened: OpenPlan) -> None:
     upload, _ = staged(workspace, opened, b"name,g\n,1\nlamp,heavy\n")
     with pytest.raises(InvalidInput, match="No row of this table"):
-        bring.bring_in(workspace, opened, upload, Choices(), revision=opened.revision)
+        bring.bring_in(workspace, opened, "a", upload, Choices(), revision=opened.revision)
 
 
 def test_a_thing_taken_out_of_the_kit_stays_on_the_shelf_and_comes_back(workspace: Workspace, opened: OpenPlan) -> None:
@@ -126,5 +132,5 @@ def test_two_thousand_rows_come_in_whole(workspace: Workspace, opened: OpenPlan)
     rows = "\n".join(f"thing {n};{10 + n % 400};{1 + n % 3}" for n in range(2_000))
     upload, look = staged(workspace, opened, f"name;g;qty\n{rows}\n".encode())
     assert look.table is not None and len(look.table.items) == 2_000 and isinstance(look.table.items[0], Item)
-    brought = bring.bring_in(workspace, opened, upload, Choices(), revision=opened.revision)
+    brought = bring.bring_in(workspace, opened, "a", upload, Choices(), revision=opened.revision)
     assert brought.added == 2_000

@@ -87,7 +87,7 @@ def may_be_lost(ridden: Ridden, said: tuple[Finding, ...]) -> Iterator[Finding]:
     for item in ridden.kit.items:
         carrier = by_id.get(ridden.kit.places.get(item.id, ""))
         ends = item.roles & STRANDS or item.need == "must"
-        if carrier is not None and carrier.loss == "high" and not item.worn and not ends:
+        if carrier is not None and carrier.loss == "high" and not ends:
             yield Finding(
                 code=NotLost.code,
                 state=State.TIGHT,

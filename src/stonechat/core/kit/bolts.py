@@ -1,6 +1,5 @@
 """Every bolt of a bike: which tool turns it and how tight. Torques are usual ones; the part's own figure counts."""
 
-import re
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -14,13 +13,6 @@ TOOLS = {
     "flat": "flat screwdriver", "spoke": "spoke key", "pliers": "pliers", "coin": "coin", "core": "valve-core key",
 }  # fmt: skip
 MULTITOOL = frozenset({"hex2", "hex2.5", "hex3", "hex4", "hex5", "hex6", "hex8", "t25", "cross", "flat"})
-_GUESSES = (
-    (r"multi.?tool", MULTITOOL),
-    (r"spoke key", frozenset({"spoke"})),
-    (r"pliers", frozenset({"pliers"})),
-    (r"\bcash\b|\bcoins?\b", frozenset({"coin"})),
-    (r"valve|core key", frozenset({"core"})),
-)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -31,28 +23,6 @@ class Bolt:
     tool: str  # key of TOOLS
     torque: tuple[float, float]  # N·m, usual range; 0 where it is not turned by torque
     count: int = 1
-
-
-def guess_tools(name: str) -> frozenset[str]:
-    """Return the sizes that a thing turns, by its name.
-
-    Parameters
-    ----------
-    name : str
-        As riders call it.
-
-    Returns
-    -------
-    tools : frozenset of str
-        Keys of TOOLS; a multitool is taken to have the usual ten.
-
-    Examples
-    --------
-    >>> sorted(guess_tools("spoke key"))
-    ['spoke']
-    """
-    plain = name.lower()
-    return frozenset().union(*(sizes for words, sizes in _GUESSES if re.search(words, plain)))
 
 
 # what only some bikes have

@@ -3,13 +3,13 @@
 from collections.abc import Mapping
 from dataclasses import replace
 
-from stonechat.core.kit.item import Item, Reaches
+from stonechat.core.kit.item import HOME, Item, Reaches
 from stonechat.core.rig.carrier import ACCESS_RANK, Carrier
 from stonechat.errors import InvalidInput
 
 
 def holder_of(item: Item, by_id: Mapping[str, Item]) -> Item | None:
-    """Return the thing that holds another, if it is there and holds things; worn things are in nothing.
+    """Return the thing that holds another, if it is there and holds things; what is worn or fixed is in nothing.
 
     Parameters
     ----------
@@ -28,12 +28,12 @@ def holder_of(item: Item, by_id: Mapping[str, Item]) -> Item | None:
     >>> holder_of(Item(id="a", name="a", mass=0.1, volume=0.0, container="gone"), {}) is None
     True
     """
-    holder = by_id.get(item.container) if item.container and not item.worn else None
+    holder = by_id.get(item.container) if item.container and item.packed else None
     return holder if holder is not None and holder.holds else None
 
 
 def resolved_places(items: tuple[Item, ...], places: Mapping[str, str]) -> dict[str, str]:
-    """Return where each thing is, what is inside a pouch being where the pouch is.
+    """Return where each thing is, what is inside a pouch being where the pouch is; what is worn or fixed is in none.
 
     Parameters
     ----------
@@ -61,7 +61,8 @@ def resolved_places(items: tuple[Item, ...], places: Mapping[str, str]) -> dict[
         holder = holder_of(item, by_id)
         if holder is not None:
             found[item.id] = places.get(holder.id, "")
-    return {key: place for key, place in found.items() if place}
+    loose = {item.id for item in items if not item.packed}  # wants no place, but may be left at home
+    return {key: place for key, place in found.items() if place == HOME or (place and key not in loose)}
 
 
 def lined_things(items: tuple[Item, ...], places: Mapping[str, str], carriers: tuple[Carrier, ...]) -> frozenset[str]:
@@ -95,7 +96,7 @@ def lined_things(items: tuple[Item, ...], places: Mapping[str, str], carriers: t
     found = frozenset[str]()
     for carrier in carriers:
         if not carrier.dry:
-            here = tuple(item for item in items if places.get(item.id) == carrier.id and not item.worn)
+            here = tuple(item for item in items if places.get(item.id) == carrier.id)
             found |= _lined_in(carrier, here, holders)
     return found
 
@@ -143,7 +144,7 @@ def sheltered(items: tuple[Item, ...]) -> tuple[Item, ...]:
 
 
 def units_to_pack(items: tuple[Item, ...]) -> tuple[Item, ...]:
-    """Return what is packed as one: things by themselves, and each pouch with what it holds.
+    """Return what is packed as one: things by themselves, and each pouch with what it holds; nothing worn or fixed.
 
     Parameters
     ----------
@@ -171,7 +172,7 @@ def units_to_pack(items: tuple[Item, ...]) -> tuple[Item, ...]:
         if holder is not None:
             inside.setdefault(holder.id, []).append(item)
     held = {item.id for group in inside.values() for item in group}
-    return tuple(_with_contents(item, inside.get(item.id, [])) for item in items if item.id not in held)
+    return tuple(_with_contents(item, inside.get(item.id, [])) for item in items if item.packed and item.id not in held)
 
 
 def contents_of(items: tuple[Item, ...]) -> dict[str, tuple[Item, ...]]:

@@ -2,7 +2,9 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass, fields
+from enum import StrEnum
 
+HOME = "home"  # place of what a variant leaves at home
 NEEDS = {"must": "must", "want": "want", "maybe": "maybe"}
 CATEGORIES = {  # name, litres per kilogram where no volume is given (estimates)
     "sleep": ("sleep", 6.0),
@@ -15,18 +17,28 @@ CATEGORIES = {  # name, litres per kilogram where no volume is given (estimates)
     "papers": ("papers", 1.5),
     "other": ("other", 2.0),
 }
-# usual for a category where nothing is said: access, reaches a day, must stay dry, spoiled by leaks (estimates)
+# usual for a category where the kind of a thing is not known: access, reaches a day (estimates)
 USUAL = {
-    "sleep": ("camp", 1.0, True, True),
-    "clothes": ("off", 1.0, False, True),
-    "tools": ("off", 0.1, False, False),
-    "power": ("off", 1.0, True, False),
-    "navigation": ("foot", 3.0, False, False),
-    "hygiene": ("camp", 1.0, False, False),
-    "food": ("riding", 6.0, True, True),
-    "papers": ("foot", 1.0, True, False),
-    "other": ("off", 0.5, False, False),
+    "sleep": ("camp", 1.0),
+    "clothes": ("off", 1.0),
+    "tools": ("off", 0.1),
+    "power": ("off", 1.0),
+    "navigation": ("foot", 3.0),
+    "hygiene": ("camp", 1.0),
+    "food": ("riding", 6.0),
+    "papers": ("foot", 1.0),
+    "other": ("off", 0.5),
 }
+
+
+class Carried(StrEnum):
+    """How a thing goes along."""
+
+    PACKED = "packed"  # in a bag
+    WORN = "worn"  # on the body
+    FIXED = "fixed"  # on bike or helmet, in a spot of its own
+
+
 CONDITIONS = {"rain": "wet day", "cold": "cold day", "night": "night", "puncture": "puncture"}
 
 
@@ -87,7 +99,10 @@ class Item:
     access: str = "off"  # key of ACCESS_RANK
     reaches: Reaches = Reaches()
     need: str = "want"  # key of NEEDS
-    worn: bool = False  # worn on the body, takes no room
+    worn: bool = False  # worn on the body: wants no place and takes no room
+    fixed: str = ""  # spot on bike or helmet, key of SPOTS; wants no place either; empty: none
+    stowed: bool = False  # fixed only while it is in use, as a helmet lamp by night: it has its bag as well
+    kind: str = ""  # what it is, key of KINDS; empty: not known
     weighed: bool = False  # mass is measured, not claimed
     roles: frozenset[str] = frozenset()  # keys of JOBS that it does
     tools: frozenset[str] = frozenset()  # sizes it turns, keys of TOOLS
@@ -95,7 +110,17 @@ class Item:
     container: str = ""  # id of the thing that holds it
     pouch: Pouch | None = None  # where it holds other things
     record: Record = Record()
+    facts: tuple[tuple[str, float], ...] = ()  # keys of FACTS, in their order, with the figure in its unit
     note: str = ""
+
+    @property
+    def packed(self) -> bool:
+        """Whether it wants a place in a bag."""
+        return not self.worn and (not self.fixed or self.stowed)
+
+    def fact(self, key: str) -> float | None:
+        """Return one of its further figures in the unit of FACTS, None where nobody gave it."""
+        return dict(self.facts).get(key)
 
     @property
     def holds(self) -> bool:
@@ -129,5 +154,5 @@ class Item:
 
     @property
     def total_volume(self) -> float:
-        """Packed volume of all of them, 0 where worn. [m³]"""
-        return 0.0 if self.worn else self.volume * self.quantity
+        """Packed volume of all of them, 0 where it wants no place. [m³]"""
+        return 0.0 if not self.packed else self.volume * self.quantity

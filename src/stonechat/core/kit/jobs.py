@@ -4,7 +4,6 @@ Chances and minutes are engineering estimates for one race; records of use move 
 """
 
 import math
-import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import NamedTuple
@@ -56,7 +55,6 @@ class Job:
 
     key: str
     name: str
-    words: str  # pattern of names that do it
     fails: str  # what happens without it
     minutes: float  # lost when it is lacking and needed
     ends: float = 0.0  # 1, share of those cases that end the ride
@@ -117,159 +115,137 @@ def _over(km: float, chance: float, what: str) -> Ask:
 
 
 JOBS_LIST: tuple[Job, ...] = (
-    Job(key="sleep_warm", name="keep warm asleep", words=r"quilt|sleeping bag|down suit|bag liner", minutes=240,
+    Job(key="sleep_warm", name="keep warm asleep", minutes=240,
         ends=0.2,
         fails="cold nights without sleep, a slow next day", ask=_nights(1.0)),
-    Job(key="ground", name="lie dry and warm on the ground", words=r"\bmat\b|sit pad", minutes=60,
+    Job(key="ground", name="lie dry and warm on the ground", minutes=60,
         fails="short sleep on cold ground", ask=_nights(1.0)),
-    Job(key="shelter", name="keep rain and dew off asleep", words=r"bivvy|tarp|tent\b(?! peg)", minutes=180, ends=0.1,
+    Job(key="shelter", name="keep rain and dew off asleep", minutes=180, ends=0.1,
         fails="a wet night soaks what keeps you warm", ask=_nights(0.6)),
-    Job(key="rescue", name="stay alive where you must stop", words=r"foil blanket|emergency bag", minutes=60, ends=0.6,
+    Job(key="rescue", name="stay alive where you must stop", minutes=60, ends=0.6,
         fails="a fall or breakdown on a cold pass becomes an emergency", never_cut=True, ask=_colder(12.0, 0.03)),
-    Job(key="rain_top", name="keep rain off the trunk", words=r"rain jacket|rain cape", minutes=120, ends=0.25,
+    Job(key="rain_top", name="keep rain off the trunk", minutes=120, ends=0.25,
         fails="hours in a shelter, or hypothermia", bought="shop", ask=_rain()),
-    Job(key="rain_legs", name="keep rain off the legs", words=r"rain trousers|rain shorts", minutes=25,
+    Job(key="rain_legs", name="keep rain off the legs", minutes=25,
         fails="cold legs", ask=_rain()),
-    Job(key="wind", name="cut the wind", words=r"wind (gilet|jacket|shirt)|gilet", minutes=30, fails="cold descents",
+    Job(key="rain_hands", name="keep rain off the hands", minutes=20, fails="soaked gloves on a cold descent",
+        ask=_when(lambda d: d.wet > 0.0 and d.low < 12.0, 0.6,
+                  lambda d: f"rain on {d.wet:.0%} of the days, down to {_degrees(d.low)}")),
+    Job(key="wind", name="cut the wind", minutes=30, fails="cold descents",
         ask=_colder(14.0, 0.9)),
-    Job(key="warm_top", name="keep warm when stopped", words=r"down jacket|fleece|insulated jacket|down suit",
-        minutes=70,
+    Job(key="warm_top", name="keep warm when stopped", minutes=70,
         ends=0.05, fails="cold repairs and halts", ask=_colder(8.0, 0.8)),
-    Job(key="warm_legs", name="warm legs", words=r"leg warmers|knee warmers|tights", minutes=30,
+    Job(key="warm_legs", name="warm legs", minutes=30,
         fails="stiff knees in the cold", ask=_colder(8.0, 0.9)),
-    Job(key="warm_arms", name="warm arms", words=r"arm warmers|long.sleeved", minutes=15, fails="cold arms at dawn",
+    Job(key="warm_arms", name="warm arms", minutes=15, fails="cold arms at dawn",
         ask=_colder(12.0, 0.9)),
-    Job(key="warm_hands", name="warm hands", words=r"long gloves|mitts|bar cover", minutes=60, ends=0.05,
+    Job(key="warm_hands", name="warm hands", minutes=60, ends=0.05,
         fails="hands that cannot brake or shift", bought="shop", ask=_colder(7.0, 0.9)),
-    Job(key="warm_head", name="warm head and neck", words=r"thermal hat|neck tube|beanie|cap\b", minutes=15,
+    Job(key="warm_head", name="warm head and neck", minutes=15,
         fails="cold nights and descents", ask=_colder(7.0, 0.9)),
-    Job(key="warm_feet", name="warm feet", words=r"overshoes|thermal socks|toe covers", minutes=15, fails="numb feet",
+    Job(key="warm_feet", name="warm feet", minutes=15, fails="numb feet",
         ask=_colder(4.0, 0.6)),
-    Job(key="change", name="dry change for the skin", words=r"spare (bib )?shorts|spare socks|swim shorts|sleep shirt",
-        minutes=20, fails="sores from salt and damp", ask=_over(600, 0.4, "days in the same clothes")),
-    Job(key="head", name="protect the head", words=r"helmet(?! light)", minutes=600, ends=1.0, never_cut=True,
+    Job(key="change", name="dry change for the skin", minutes=20, fails="sores from salt and damp",
+        ask=_over(600, 0.4, "days in the same clothes")),
+    Job(key="head", name="protect the head", minutes=600, ends=1.0, never_cut=True,
         fails="no start", ask=_always(1.0, "every race")),
-    Job(key="front_light", name="light the way", words=r"front light|dynamo light", minutes=300, ends=0.3,
+    Job(key="front_light", name="light the way", minutes=300, ends=0.3,
         never_cut=True,
         fails="no riding in the dark", bought="bike_shop", ask=_dark()),
-    Job(key="rear_light", name="be seen from behind", words=r"rear light", minutes=240, ends=0.3, never_cut=True,
+    Job(key="rear_light", name="be seen from behind", minutes=240, ends=0.3, never_cut=True,
         fails="not seen on the road at night", bought="bike_shop", ask=_dark()),
-    Job(key="spare_light", name="second light", words=r"helmet light|head torch|spare front light", minutes=120,
+    Job(key="spare_light", name="second light", minutes=120,
         ends=0.1,
         fails="a failed light at night stops you, and repairs are done blind", ask=_when(
             lambda d: d.dark_hours > 2.0, 0.12, lambda d: f"{d.dark_hours:.0f} h in the dark")),
-    Job(key="seen", name="be seen", words=r"reflective|sash|vest hi", minutes=30, never_cut=True, bought="shop",
+    Job(key="seen", name="be seen", minutes=30, never_cut=True, bought="shop",
         fails="overlooked at dusk", ask=_dark()),
-    Job(key="navigate", name="find the way", words=r"bike computer|navigation unit", minutes=200, ends=0.1,
+    Job(key="navigate", name="find the way", minutes=200, ends=0.1,
         fails="slow, with stops at every junction", ask=_always(1.0, "every race")),
     Job(key="navigate_spare", name="find the way when the first unit fails",
-        words=r"phone|spare navigation|paper map|paper notes",
         minutes=150, ends=0.1, fails="lost without the first unit", ask=_always(0.12, "screens crack, mounts break")),
-    Job(key="call", name="call for help", words=r"\bphone\b|satellite|tracker", minutes=60, ends=0.3, never_cut=True,
+    Job(key="call", name="call for help", minutes=60, ends=0.3, never_cut=True,
         fails="no help in an emergency", ask=_always(0.05, "every race")),
-    Job(key="power_store", name="store power", words=r"power bank", minutes=180, ends=0.1, bought="shop",
+    Job(key="power_store", name="store power", minutes=180, ends=0.1, bought="shop",
         fails="devices go flat between sockets", ask=_over(300, 0.95, "several days of light and navigation")),
-    Job(key="power_plug", name="charge at a socket", words=r"charger", minutes=90, bought="shop",
+    Job(key="power_plug", name="charge at a socket", minutes=90, bought="shop",
         fails="a long stop brings no power",
             ask=_when(lambda d: not d.dynamo, 0.9, lambda d: "no dynamo on this bike")),
-    Job(key="power_cable", name="connect devices to power", words=r"charging|usb|\bcables\b", minutes=90, bought="shop",
+    Job(key="power_cable", name="connect devices to power", minutes=90, bought="shop",
         fails="nothing charges", ask=_over(300, 0.9, "several days of light and navigation")),
-    Job(key="shift_power", name="power the shifting", words=r"shifting battery", minutes=240, ends=0.1,
+    Job(key="shift_power", name="power the shifting", minutes=240, ends=0.1,
         fails="one gear until a shop", bought="bike_shop", ask=_electronic(0.12)),
-    Job(key="plug", name="plug a hole", words=r"plug kit|\bplugs?\b", minutes=25, fails="a tube for every hole",
+    Job(key="plug", name="plug a hole", minutes=25, fails="a tube for every hole",
         bought="bike_shop", ask=_punctured(0.26, "want a plug", with_tubes=0.0)),
-    Job(key="tube", name="ride on with a tube", words=r"inner tube", minutes=300, ends=0.15, bought="bike_shop",
+    Job(key="tube", name="ride on with a tube", minutes=300, ends=0.15, bought="bike_shop",
         fails="a walk to the next shop", ask=_punctured(0.09, "want a tube", with_tubes=1.0)),
-    Job(key="patch", name="patch a tube", words=r"patch", minutes=120, bought="bike_shop",
+    Job(key="patch", name="patch a tube", minutes=120, bought="bike_shop",
         fails="out of tubes after the second", ask=_punctured(0.02, "come when tubes are used up", with_tubes=0.25)),
-    Job(key="boot", name="close a cut tyre", words=r"tyre boot|needle|strong thread", minutes=240, ends=0.3,
+    Job(key="boot", name="close a cut tyre", minutes=240, ends=0.3,
         bought="bike_shop", fails="a cut tyre ends the day", ask=_punctured(0.03, "are cuts")),
-    Job(key="pump", name="put air in", words=r"\bpump\b|inflator", minutes=300, ends=0.3, bought="bike_shop",
+    Job(key="pump", name="put air in", minutes=300, ends=0.3, bought="bike_shop",
         fails="a flat stays flat", ask=_punctured(0.5, "want air", with_tubes=1.0)),
-    Job(key="lever", name="lift a tyre off", words=r"tyre lever", minutes=30, fails="sore thumbs, a pinched tube",
+    Job(key="lever", name="lift a tyre off", minutes=30, fails="sore thumbs, a pinched tube",
         bought="bike_shop", ask=_punctured(0.09, "want a tube", with_tubes=1.0)),
-    Job(key="sealant", name="top up sealant", words=r"sealant", minutes=40, fails="small holes do not close",
+    Job(key="sealant", name="top up sealant", minutes=40, fails="small holes do not close",
         bought="bike_shop", ask=_when(
             lambda d: d.tubeless and d.km > 800, 0.10, lambda d: f"{d.km:.0f} km, sealant dries and bleeds away")),
-    Job(key="turn_bolts", name="turn every bolt", words=r"multi.?tool|hex key", minutes=240, ends=0.2,
+    Job(key="turn_bolts", name="turn every bolt", minutes=240, ends=0.2,
         bought="bike_shop", fails="a loose bolt stays loose", ask=_always(0.5, "bolts loosen on rough ground")),
-    Job(key="chain_tool", name="open a chain", words=r"chain tool|chain breaker", minutes=240, ends=0.3,
+    Job(key="chain_tool", name="open a chain", minutes=240, ends=0.3,
         bought="bike_shop", fails="a broken chain is walked", ask=_over(300, 0.04, "chains break")),
-    Job(key="quick_link", name="close a chain", words=r"quick link|chain link", minutes=240, ends=0.3,
+    Job(key="quick_link", name="close a chain", minutes=240, ends=0.3,
         bought="bike_shop", fails="a broken chain is walked", ask=_over(300, 0.04, "chains break")),
-    Job(key="hanger", name="replace a bent hanger", words=r"hanger", minutes=420, ends=0.4,
+    Job(key="hanger", name="replace a bent hanger", minutes=420, ends=0.4,
         fails="no gears, and no shop has this one", ask=_always(0.03, "a fall bends it; every frame has its own")),
-    Job(key="spoke", name="mend a wheel", words=r"spokes\b|fibre spoke", minutes=90, ends=0.1, bought="bike_shop",
+    Job(key="spoke", name="mend a wheel", minutes=90, ends=0.1, bought="bike_shop",
         fails="a wheel that rubs, then breaks", ask=_over(500, 0.03, "spokes break under load")),
-    Job(key="pads", name="replace brake pads", words=r"brake pad", minutes=180, ends=0.1, bought="bike_shop",
+    Job(key="pads", name="replace brake pads", minutes=180, ends=0.1, bought="bike_shop",
         fails="no brakes in a wet descent", ask=_over(500, 0.25, "wet grit eats pads")),
-    Job(key="cleat", name="hold the shoe", words=r"cleat", minutes=90, bought="bike_shop",
+    Job(key="cleat", name="hold the shoe", minutes=90, bought="bike_shop",
         fails="a foot that will not clip in", ask=_always(0.05, "walking wears and loosens cleats")),
-    Job(key="bolts", name="replace a lost bolt", words=r"spare bolts", minutes=150, ends=0.1,
+    Job(key="bolts", name="replace a lost bolt", minutes=150, ends=0.1,
         fails="a saddle or cage that cannot be fixed", ask=_always(0.06, "bolts are lost on rough ground")),
-    Job(key="bind", name="tie and strap", words=r"cable ties|\btape\b|spare strap", minutes=90,
+    Job(key="bind", name="tie and strap", minutes=90,
         bought="shop", fails="a broken bag or mount hangs in the wheel", ask=_always(0.20, "straps and zips break")),
-    Job(key="lube", name="keep the chain running", words=r"chain lube|chain wax", minutes=40, bought="bike_shop",
+    Job(key="lube", name="keep the chain running", minutes=40, bought="bike_shop",
         fails="a dry chain costs watts", ask=_over(300, 0.9, "a chain wants oil every 120 to 350 km")),
-    Job(key="saddle_skin", name="save the skin in the saddle", words=r"saddle cream|chamois cream", minutes=240,
+    Job(key="saddle_skin", name="save the skin in the saddle", minutes=240,
         ends=0.25,
         bought="shop", fails="sores end more races than legs do", ask=_over(300, 0.7, "days in the saddle")),
-    Job(key="sun", name="keep the sun off", words=r"sun cream|sun sleeves", minutes=45, bought="shop",
+    Job(key="sun", name="keep the sun off", minutes=45, bought="shop",
         fails="burnt skin, bad sleep", ask=_when(lambda d: d.high > 20, 0.6, lambda d: f"up to {_degrees(d.high)}")),
-    Job(key="teeth", name="clean teeth", words=r"toothbrush", minutes=10, bought="shop",
+    Job(key="teeth", name="clean teeth", minutes=10, bought="shop",
         fails="a mouth sore from sugar", ask=_over(600, 0.5, "days of sweet food")),
-    Job(key="wash", name="keep clean", words=r"wet wipes|soap", minutes=30, bought="shop", fails="sores",
+    Job(key="wash", name="keep clean", minutes=30, bought="shop", fails="sores",
         ask=_over(400, 0.5, "days without a shower")),
-    Job(key="toilet", name="toilet", words=r"toilet paper", minutes=10, bought="shop", fails="leaves",
+    Job(key="toilet", name="toilet", minutes=10, bought="shop", fails="leaves",
         ask=_always(0.9, "every race")),
-    Job(key="wounds", name="dress wounds", words=r"first aid", minutes=120, ends=0.1, never_cut=True,
+    Job(key="wounds", name="dress wounds", minutes=120, ends=0.1, never_cut=True,
         bought="shop", fails="a dirty wound", ask=_always(0.25, "falls and blisters")),
-    Job(key="medicine", name="own medicine", words=r"medicine", minutes=600, ends=0.5, never_cut=True,
+    Job(key="medicine", name="own medicine", minutes=600, ends=0.5, never_cut=True,
         fails="what your doctor says", ask=_always(0.5, "only you know; by a professional's advice")),
-    Job(key="read", name="see small print and thorns", words=r"reading glasses", minutes=60,
+    Job(key="read", name="see small print and thorns", minutes=60,
         fails="maps, splinters and valve cores out of focus", ask=_always(0.3, "if you read with glasses")),
-    Job(key="eyes", name="shield the eyes", words=r"riding glasses|sunglasses", minutes=60, bought="shop",
+    Job(key="eyes", name="shield the eyes", minutes=60, bought="shop",
         fails="dust and insects", ask=_always(0.5, "every race")),
-    Job(key="ears", name="sleep through noise and light", words=r"earplugs|eye mask", minutes=25, bought="shop",
+    Job(key="ears", name="sleep through noise and light", minutes=25, bought="shop",
         fails="light sleep", ask=_when(lambda d: d.nights > 0, 0.4, lambda d: f"{d.nights} nights")),
-    Job(key="treat", name="make water safe", words=r"water treatment|water filter", minutes=180, ends=0.15,
+    Job(key="treat", name="make water safe", minutes=180, ends=0.15,
         fails="thirst past doubtful water, or illness", ask=_when(
             lambda d: d.doubtful_water > 0, 0.8, lambda d: f"{d.doubtful_water} stops with doubtful water")),
-    Job(key="pay", name="pay", words=r"wallet|cash|card\b", minutes=240, ends=0.2, never_cut=True,
+    Job(key="pay", name="pay", minutes=240, ends=0.2, never_cut=True,
         fails="nothing to eat", ask=_always(1.0, "every race")),
-    Job(key="papers", name="show who you are", words=r"identity|passport|papers\b", minutes=60, ends=0.1,
+    Job(key="papers", name="show who you are", minutes=60, ends=0.1,
         never_cut=True, fails="no start, no border", ask=_always(0.3, "registration and borders")),
-    Job(key="follow", name="be followed by the race", words=r"tracker", minutes=120, ends=0.5, never_cut=True,
+    Job(key="follow", name="be followed by the race", minutes=120, ends=0.5, never_cut=True,
         fails="no ranking", ask=_always(0.5, "most races ask for it")),
-    Job(key="shop_bag", name="carry food out of a shop", words=r"shopping bag|musette", minutes=10, bought="shop",
+    Job(key="shop_bag", name="carry food out of a shop", minutes=10, bought="shop",
         fails="food balanced on the bars", ask=_when(lambda d: d.shops > 0, 0.5, lambda d: f"{d.shops} shops")),
-    Job(key="bin", name="carry wrappers", words=r"bin bag|rubbish", minutes=5, bought="shop",
+    Job(key="bin", name="carry wrappers", minutes=5, bought="shop",
         fails="litter, sticky pockets", ask=_always(0.9, "every race")),
 )  # fmt: skip
 JOBS: dict[str, Job] = {job.key: job for job in JOBS_LIST}
-_PATTERNS = {job.key: re.compile(job.words) for job in JOBS_LIST}
-
-
-def guess_roles(name: str) -> frozenset[str]:
-    """Return the jobs that a thing does by its name.
-
-    Parameters
-    ----------
-    name : str
-        As riders call it.
-
-    Returns
-    -------
-    roles : frozenset of str
-        Keys of JOBS; empty where the name says nothing.
-
-    Examples
-    --------
-    >>> sorted(guess_roles("Multitool with chain tool"))
-    ['chain_tool', 'turn_bolts']
-    """
-    plain = name.lower()
-    return frozenset(key for key, pattern in _PATTERNS.items() if pattern.search(plain))
 
 
 @dataclass(frozen=True, kw_only=True)

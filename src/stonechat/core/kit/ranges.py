@@ -36,7 +36,7 @@ def doubt_of(item: Item) -> str:
             f"{item.name}: {item.mass * 1e3:,.{0 if item.mass > 0.01 else 1}f} g is unusual for {kind} "
             f"({least * 1e3:g} to {most * 1e3:g} g). A slipped unit?"
         )
-    if item.volume > 0.0 and not item.worn:
+    if item.volume > 0.0 and item.packed:
         density = item.mass / item.volume
         if not _DENSITIES[0] <= density <= _DENSITIES[1]:
             return f"{item.name}: {item.mass * 1e3:.0f} g in {item.volume * 1e6:.0f} ml is unlikely. A slipped unit?"

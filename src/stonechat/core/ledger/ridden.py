@@ -183,8 +183,7 @@ class Ridden:
             Load(
                 carriers={state.carrier.id: state.carrier for state in load.carriers},
                 bags={
-                    state.carrier.id: frozenset(unit_of.get(i.id, i.id) for i in state.items if not i.worn)
-                    for state in load.carriers
+                    state.carrier.id: frozenset(unit_of.get(i.id, i.id) for i in state.items) for state in load.carriers
                 },
                 volume={state.carrier.id: state.volume for state in load.carriers},
                 mass={state.carrier.id: state.mass for state in load.carriers},
@@ -201,6 +200,6 @@ class Ridden:
 
     @property
     def unplaced(self) -> tuple[Item, ...]:
-        """Things that are carried and have no place."""
+        """Things that are carried, want a place and have none."""
         known = {carrier.id for carrier in self.rig.carriers}
-        return tuple(item for item in self.kit.items if self.kit.places.get(item.id) not in known)
+        return tuple(item for item in self.kit.items if item.packed and self.kit.places.get(item.id) not in known)

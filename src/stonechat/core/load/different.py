@@ -7,10 +7,10 @@ from dataclasses import dataclass
 import highspy
 import numpy as np
 
-from stonechat.core.kit.item import CATEGORIES
+from stonechat.core.kit.item import CATEGORIES, HOME
 from stonechat.core.load.judge import judge
 from stonechat.core.load.model import LITRE, Model, build_model
-from stonechat.core.load.problem import HOME, PackingProblem
+from stonechat.core.load.problem import PackingProblem
 from stonechat.core.load.solve import Packing, read_packing, run_model
 
 BUDGET = 0.02  # 1, how much worse than the best a different packing may be
@@ -110,7 +110,7 @@ def _used(problem: PackingProblem, model: Model) -> dict[int, int]:
     """Add a column for each carrier that says whether a thing rides in it."""
     used = {}
     for c in range(len(problem.carriers)):
-        here = [model.at[i][c] for i, item in enumerate(problem.items) if c in model.at.get(i, {}) and not item.worn]
+        here = [model.at[i][c] for i, item in enumerate(problem.items) if c in model.at.get(i, {})]
         if here:
             used[c] = model.column(cost=0.0, upper=1.0, integer=True)
             for column in here:

@@ -5,7 +5,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from stonechat.core.load.problem import HOME, PackingProblem
+from stonechat.core.kit.item import HOME
+from stonechat.core.load.problem import PackingProblem
 from stonechat.core.rig import places as on_bike
 from stonechat.core.rig.carrier import ACCESS_RANK
 from stonechat.core.rig.places import FRAME_PLACES
@@ -117,9 +118,8 @@ def pack_greedily(problem: PackingProblem, rule: RuleOfThumb = RULES[0]) -> Mapp
     def put(i: int, c: int) -> None:
         item = problem.items[i]
         places[item.id] = problem.carriers[c].id
-        if not item.worn:
-            room[c] -= item.total_volume
-            bearing[c] -= item.total_mass
+        room[c] -= item.total_volume
+        bearing[c] -= item.total_mass
         leaking[c] |= item.leaks
         spoiling[c] |= item.is_spoilable
 
@@ -131,7 +131,7 @@ def pack_greedily(problem: PackingProblem, rule: RuleOfThumb = RULES[0]) -> Mapp
         if item.id in places:
             continue
         for c in sorted(range(len(capacity)), key=lambda c: rule.choice(problem, i, c)):
-            fits = item.worn or (room[c] >= item.total_volume and bearing[c] >= item.total_mass)
+            fits = room[c] >= item.total_volume and bearing[c] >= item.total_mass
             clean = not (item.leaks and spoiling[c]) and not (item.is_spoilable and leaking[c])
             dry = (i, c) not in problem.lined
             if problem.refusals[i][c] is None and mounted[c] and fits and clean and dry:

@@ -5,7 +5,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from stonechat.core.load.problem import HOME, PackingProblem, sideways_most
+from stonechat.core.kit.item import HOME
+from stonechat.core.load.problem import PackingProblem, sideways_most
 from stonechat.core.load.stow import Taken, stow_food
 from stonechat.core.load.together.rule import UNKEPT, Load, Rule
 
@@ -119,7 +120,7 @@ def _carried(
             broken.append(f"{item.name} in {problem.carriers[c].name}: {refusal.words}")
         carried.held[c].append(i)
         carried.volume[c] += item.total_volume
-        carried.mass[c] += 0.0 if item.worn else item.total_mass
+        carried.mass[c] += item.total_mass
     return carried, broken
 
 
@@ -163,10 +164,7 @@ def _load(problem: PackingProblem, carried: _Carried, food: list[float], masses:
     carriers = list(enumerate(problem.carriers))
     return Load(
         carriers={carrier.id: carrier for c, carrier in carriers if carried.mounted[c]},
-        bags={
-            carrier.id: frozenset(problem.items[i].id for i in carried.held[c] if not problem.items[i].worn)
-            for c, carrier in carriers
-        },
+        bags={carrier.id: frozenset(problem.items[i].id for i in carried.held[c]) for c, carrier in carriers},
         volume={carrier.id: carried.volume[c] + food[c] for c, carrier in carriers},
         mass={carrier.id: masses[c] + problem.provisions.water.get(carrier.id, 0.0) for c, carrier in carriers},
     )

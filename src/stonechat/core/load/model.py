@@ -173,7 +173,7 @@ def _limits(problem: PackingProblem, model: Model) -> None:
         mass: dict[int, float] = {}
         for column, (i, place) in enumerate(model.pairs):
             item = problem.items[i]
-            if place == c and not item.worn:
+            if place == c:
                 volume[column] = item.total_volume / LITRE
                 mass[column] = item.total_mass
         for column in volume:
@@ -228,8 +228,7 @@ def _liners(problem: PackingProblem, model: Model) -> None:
 def _loads(problem: PackingProblem, model: Model) -> dict[int, tuple[int, float]]:
     """Return carrier and mass of each column that loads one: things and food. [kg, food kg per l]"""
     loads: dict[int, tuple[int, float]] = {
-        column: (c, 0.0 if problem.items[i].worn else problem.items[i].total_mass)
-        for column, (i, c) in enumerate(model.pairs)
+        column: (c, problem.items[i].total_mass) for column, (i, c) in enumerate(model.pairs)
     }
     density = _food_kg_per_l(problem)
     return loads | {column: (c, density) for c, column in model.food.items()}
@@ -292,7 +291,7 @@ class _RuleRows:
         found = {
             column: self._problem.items[i].total_volume / LITRE
             for column, (i, c) in enumerate(self._model.pairs)
-            if self.carriers[c].id == carrier and not self._problem.items[i].worn
+            if self.carriers[c].id == carrier
         }
         return found | {column: 1.0 for c, column in self._model.food.items() if self.carriers[c].id == carrier}
 

@@ -129,12 +129,10 @@ def _no_room(problem: PackingProblem, places: Mapping[str, str], row: int, colum
     """Say what stands against a thing in a carrier beside those that are there already."""
     item, carrier = problem.items[row], problem.carriers[column]
     there = [other for other in problem.items if places.get(other.id) == carrier.id and other.id != item.id]
-    if item.worn:
-        return ""
     over = sum(other.total_volume for other in there) + item.total_volume - carrier.capacity
     if over > 1e-9:
         return f"full: over by {max(over * 1000, 0.1):.1f} l"
-    heavy = sum(other.total_mass for other in there if not other.worn) + item.total_mass - carrier.load_limit
+    heavy = sum(other.total_mass for other in there) + item.total_mass - carrier.load_limit
     if heavy > 1e-9:
         return f"over its limit by {heavy:.2f} kg"
     for other in there:

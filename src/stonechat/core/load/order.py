@@ -80,7 +80,7 @@ def bag_order(
     >>> [slot.item.id for slot in bag_order(bag, (quilt, hat), often=Often(), days=4.0).slots]
     ['hat', 'quilt']
     """
-    packed = [item for item in items if not item.worn]
+    packed = list(items)
     ends = 2 if carrier.place == "bar" else 1
     best = _slots(_sorted(packed, often), often, ends)
     mine = [key for key in own if any(item.id == key for item in packed)]

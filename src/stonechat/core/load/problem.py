@@ -16,7 +16,6 @@ from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import ACCESS_NAMES, ACCESS_RANK, Carrier
 from stonechat.core.rig.geometry import carrier_position
 
-HOME = "home"  # the place of what is left at home
 ON_MEAN_DAYS = Often()  # neither wet nor cold nor dark
 DRAG_STEP = 0.01  # m², the 100 cm² that prices speak of
 LINER_TIME = 6.0  # s to roll a dry bag open and shut inside a carrier that lets rain in (estimate)
@@ -132,8 +131,6 @@ def why_not(item: Item, carrier: Carrier) -> Refusal | None:
     >>> why_not(Item(id="p", name="pump", mass=0.2, volume=0.0003, length=0.24), bag).words
     'too long by 40 mm'
     """
-    if item.worn:
-        return None if carrier.place == "body" else Refusal(code="kind", words="worn on the body")
     if "items" not in carrier.takes:
         return Refusal(code="kind", words="takes no things")
     if item.length > carrier.longest:
@@ -213,8 +210,6 @@ def placement_minutes(item: Item, carrier: Carrier, prices: Prices, *, lined: bo
     >>> placement_minutes(jacket, bag, Prices(per_kg=25.0, per_drag=10.0, days=2.0))
     7.1
     """
-    if item.worn:
-        return 0.0
     once = reach_seconds(item.access, carrier.access, carrier.open_time) + prices.often.gloved * carrier.gloves_time
     once += LINER_TIME if lined else 0.0
     seconds = once * reaches_a_day(item, prices.often) * prices.days

@@ -8,12 +8,13 @@ from dataclasses import dataclass
 import highspy
 import numpy as np
 
+from stonechat.core.kit.item import HOME
 from stonechat.core.load.conflict import Conflict, find_conflict
 from stonechat.core.load.greedy import RULES, pack_greedily
 from stonechat.core.load.highs import as_lp, new_solver
 from stonechat.core.load.judge import judge
 from stonechat.core.load.model import Model, build_model
-from stonechat.core.load.problem import HOME, PackingProblem
+from stonechat.core.load.problem import PackingProblem
 from stonechat.core.load.together.rule import UNKEPT, Rule
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.errors import InvalidInput

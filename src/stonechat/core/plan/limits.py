@@ -94,6 +94,7 @@ LIMITS: dict[str, Interval] = {
     "item_volume": Interval(0.0, 0.040),  # m³
     "item_length": Interval(0.0, 1.2),  # m
     "item_content": Interval(0.0, 15.0),  # kg
+    "mass_all": Interval(0.0005, 200.0),  # kg, of all of a kind
     "wheel_load": Interval(0.5, 250.0),  # kg
     "count": Interval(0, 10_000),  # 1
     "quantity": Interval(1, 200),  # 1

@@ -7,14 +7,13 @@ from itertools import combinations
 import numpy as np
 
 from stonechat.core.kit.containers import contents_of, units_to_pack
-from stonechat.core.kit.item import Item
+from stonechat.core.kit.item import HOME, Item
 from stonechat.core.kit.jobs import JOBS, Demands
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.profile import loose_share
 from stonechat.core.load.balance import Mass, bands_for
 from stonechat.core.load.problem import (
     DRAG_STEP,
-    HOME,
     NO_CHOICES,
     Choices,
     Loss,
@@ -27,11 +26,11 @@ from stonechat.core.load.together.rule import Conditions
 from stonechat.core.plan.cutlist import is_protected, loss_of
 from stonechat.core.plan.film import WATER_DENSITY
 from stonechat.core.plan.plan import Plan, Variant
-from stonechat.core.plan.scenario import carried_items
+from stonechat.core.plan.scenario import carried_items, worn_and_fixed
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import Carrier
 from stonechat.core.rig.clearance import clearances
-from stonechat.core.rig.geometry import bike_position, carrier_position, rider_position
+from stonechat.core.rig.geometry import carrier_position
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -106,12 +105,8 @@ def packing_problem(plan: Plan, variant: Variant, ridden: Ridden, trial: Trial =
 def _fixed(
     variant: Variant, ridden: Ridden, carriers: tuple[Carrier, ...], free: frozenset[str], water: Mapping[str, float]
 ) -> tuple[Mass, ...]:
-    """Return rider with what is worn, bike, and carriers that stay mounted with their water."""
-    worn = sum(item.total_mass for item in ridden.kit.items if item.worn)
-    fixed: list[Mass] = [
-        (variant.rider.mass + worn, *rider_position(variant.bike)),
-        (variant.bike.mass, *bike_position(variant.bike)),
-    ]
+    """Return rider with what is worn, bike with what is fixed, and carriers that stay mounted with their water."""
+    fixed = list(worn_and_fixed(variant, ridden.kit.items))
     fixed += [
         (carrier.mass + water.get(carrier.id, 0.0), *carrier_position(variant.bike, carrier))
         for carrier in carriers

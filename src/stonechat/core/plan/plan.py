@@ -10,7 +10,6 @@ from stonechat.core.line.stops import Stop
 from stonechat.core.line.surface import GroundFigures, SurfaceSpan
 from stonechat.core.line.track import Track
 from stonechat.core.line.weather import Weather
-from stonechat.core.load.problem import HOME as HOME
 from stonechat.core.load.wheels import WheelLoad
 from stonechat.core.rhythm.rhythm import Rhythm
 from stonechat.core.rhythm.rider import Rider

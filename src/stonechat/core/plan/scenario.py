@@ -1,7 +1,7 @@
 """What stays the same while mass and time of a variant settle: course, rider, stops, sun, what each carrier holds."""
 
 import math
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from zoneinfo import ZoneInfo
@@ -9,7 +9,7 @@ from zoneinfo import ZoneInfo
 import numpy as np
 
 from stonechat.core.kit.containers import resolved_places, sheltered
-from stonechat.core.kit.item import Item
+from stonechat.core.kit.item import HOME, Item
 from stonechat.core.line.clocks import even_clock, since_midnight
 from stonechat.core.line.profile import Profile, make_profile, segments_at
 from stonechat.core.line.stops import ALWAYS, BARRED, DAY, KINDS, Hours, Stop, main_door
@@ -20,7 +20,7 @@ from stonechat.core.line.zones import zone_name
 from stonechat.core.load.balance import Mass
 from stonechat.core.numerics.arrays import FloatArray, IntArray
 from stonechat.core.plan.limits import MOST_DAYS
-from stonechat.core.plan.plan import HOME, Plan, Variant
+from stonechat.core.plan.plan import Plan, Variant
 from stonechat.core.rhythm.inputs import (
     Clock,
     Course,
@@ -40,6 +40,7 @@ from stonechat.core.rhythm.rider import ALTITUDE_EFFECTS, POSITIONS, Rider
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import Carrier
 from stonechat.core.rig.geometry import bike_position, carrier_position, rider_position
+from stonechat.core.rig.spots import spot_position
 
 LEAST_DAYS = 12  # that are looked at however short the course is
 SLOWEST_DAY = 50_000.0  # m of a course's length for each day that is looked at (estimate: slower riders are rare)
@@ -226,7 +227,7 @@ def _held(variant: Variant, carrier: Carrier, items: tuple[Item, ...], places: M
     return Held(
         items=here,
         volume=sum(item.total_volume for item in here),
-        mass=sum(item.total_mass for item in here if not item.worn),
+        mass=sum(item.total_mass for item in here),
         leaks=any(item.leaks for item in here),
         position=carrier_position(variant.bike, carrier),
     )
@@ -234,13 +235,36 @@ def _held(variant: Variant, carrier: Carrier, items: tuple[Item, ...], places: M
 
 def _fixed_masses(variant: Variant, items: tuple[Item, ...], held: Mapping[str, Held]) -> tuple[Mass, ...]:
     """Return what weighs the same on every leg; things without a place count at the bike's own middle."""
-    worn = sum(item.total_mass for item in items if item.worn)
-    loose = sum(item.total_mass for item in items) - worn - sum(entry.mass for entry in held.values())
-    middle = bike_position(variant.bike)
+    outside = worn_and_fixed(variant, items)
+    aboard = sum(item.total_mass for item in items if item.packed) - sum(entry.mass for entry in held.values())
+    return (*outside, (aboard, *bike_position(variant.bike)))
+
+
+def worn_and_fixed(variant: Variant, items: Iterable[Item]) -> tuple[Mass, ...]:
+    """Return the masses that no packing moves: rider with what is worn, bike, and what is fixed in its spots.
+
+    Parameters
+    ----------
+    variant : Variant
+        The variant.
+    items : iterable of Item
+        What is aboard.
+
+    Returns
+    -------
+    masses : tuple of Mass
+        Each with where it sits. [kg]
+    """
+    listed = tuple(items)
+    worn = sum(item.total_mass for item in listed if item.worn)
     return (
         (variant.rider.mass + worn, *rider_position(variant.bike)),
-        (variant.bike.mass, *middle),
-        (loose, *middle),
+        (variant.bike.mass, *bike_position(variant.bike)),
+        *(
+            (item.total_mass, *spot_position(variant.bike, item.fixed))
+            for item in listed
+            if item.fixed and not item.packed
+        ),
     )
 
 

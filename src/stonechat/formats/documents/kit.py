@@ -6,11 +6,15 @@ from typing import Annotated, Any
 
 from pydantic import Field, model_validator
 
-from stonechat.core.kit.bolts import TOOLS, guess_tools
-from stonechat.core.kit.item import CATEGORIES, NEEDS, USUAL, Item, Pouch, Reaches, Record
-from stonechat.core.kit.jobs import JOBS, guess_roles
+from stonechat.core.kit.bolts import TOOLS
+from stonechat.core.kit.facts import FACTS, facts_in
+from stonechat.core.kit.item import CATEGORIES, NEEDS, Item, Pouch, Reaches, Record
+from stonechat.core.kit.jobs import JOBS
+from stonechat.core.kit.lexicon.recognise import recognise
+from stonechat.core.kit.lexicon.usual import usual_thing
 from stonechat.core.plan.limits import LIMITS
 from stonechat.core.rig.carrier import ACCESS_RANK
+from stonechat.core.rig.spots import SPOTS
 from stonechat.formats.documents.part import Id, Name, OneOf, Part, limit, same_named
 from stonechat.units import (
     g_from_kg,
@@ -27,7 +31,7 @@ _REACHES = tuple(part.name for part in fields(Reaches))
 _RECORD = tuple(part.name for part in fields(Record))
 _PLAIN = (
     "id", "name", "category", "left", "quantity", "keep_dry", "fragile", "leaks", "spoils", "access", "need", "worn",
-    "weighed", "group", "container", "note",
+    "fixed", "stowed", "kind", "weighed", "group", "container", "note",
 )  # fmt: skip
 Times = Annotated[float, limit("reaches")]
 Count = Annotated[int, limit("count")]
@@ -59,6 +63,9 @@ class ItemDocument(Part):
     reaches_puncture: Times = 0.0
     need: Annotated[str, OneOf(NEEDS, "need")] = "want"
     worn: bool = False
+    fixed: Annotated[str, OneOf({"": "", **SPOTS}, "spot")] = ""
+    stowed: bool = False
+    kind: Annotated[str, Field(max_length=60)] = ""
     weighed: bool = False
     roles: list[Annotated[str, OneOf(JOBS, "job")]] = []
     tools: list[Annotated[str, OneOf(TOOLS, "tool")]] = []
@@ -71,12 +78,18 @@ class ItemDocument(Part):
     used_before: Count = 0
     lost_before: Count = 0
     broken_before: Count = 0
+    facts: dict[str, float] = {}
     note: Annotated[str, Field(max_length=300)] = ""
 
     @model_validator(mode="after")
     def _within(self) -> "ItemDocument":
         if self.content_g > self.mass_g + 1e-9:
             raise ValueError("its content weighs more than the whole of it")
+        for key, value in self.facts.items():
+            if key not in FACTS or not FACTS[key].low <= value <= FACTS[key].high:
+                raise ValueError(f"its figure {key[:20]} is not known or out of range")
+        if self.worn and self.fixed:
+            raise ValueError("it is worn or fixed on the bike, not both")
         return self
 
     @classmethod
@@ -89,6 +102,7 @@ class ItemDocument(Part):
             makes_dry=item.makes_dry,
             roles=sorted(item.roles),
             tools=sorted(item.tools),
+            facts=dict(item.facts),
             **{f"{name}_g": g_from_kg(getattr(item, name)) for name in _G},
             **{f"{name}_mm": mm_from_m(getattr(item, name)) for name in _MM},
             **{f"reaches_{name}": getattr(item.reaches, name) for name in _REACHES},
@@ -113,6 +127,7 @@ class ItemDocument(Part):
             record=Record(**{name: getattr(self, f"{name}_before") for name in _RECORD}),
             roles=frozenset(self.roles),
             tools=frozenset(self.tools),
+            facts=tuple((key, self.facts[key]) for key in FACTS if key in self.facts),
             **masses,
             **lengths,
             **same_named(self, _PLAIN),
@@ -120,29 +135,49 @@ class ItemDocument(Part):
 
 
 def told_item(told: Mapping[str, Any], id_: str) -> ItemDocument:
-    """Return a thing as a person or a table tells it; what is missing is usual for its kind or guessed from its name.
+    """Return a thing as a person or a table tells it; what is missing is usual for its kind, by its name.
 
-    Keys are those of the document, but for what is left in per cent and volumes in millilitres.
+    Keys are those of the document, but for what is left in per cent and volumes in millilitres. A kind told as
+    nothing is none; `worn` and `fixed` tell together how it goes along.
     """
     said = {key: value for key, value in told.items() if value is not None and value != ""}
-    category, worn = said.get("category", "other"), bool(said.get("worn", False))
-    access, reaches, keep_dry, spoils = USUAL[category]
-    guessed = 1e3 * min(said["mass_g"] * CATEGORIES[category][1] / 1e3, LIMITS["item_volume"].high * 1e3)
-    usual = {
-        "access": access,
-        "reaches_per_day": reaches,
-        "keep_dry": keep_dry and not worn,
-        "spoils": spoils and not worn,
+    usual = usual_thing(
+        said["name"],
+        mass=kg_from_g(said["mass_g"]),
+        quantity=said.get("quantity", 1),
+        kind=told.get("kind"),
+        category=said.get("category", ""),
+        worn=said.get("worn"),
+    )
+    told_spot = told.get("fixed")  # empty: told to be in no spot
+    worn = said.get("worn", usual.worn and not told_spot)
+    fixed = "" if worn else usual.fixed if told_spot is None else told_spot
+    stowed = bool(fixed) and said.get("stowed", usual.stowed and told_spot is None)
+    guessed: dict[str, Any] = {
+        "category": usual.category,
+        "kind": usual.kind,
+        "access": usual.access,
+        **{f"reaches_{name}": getattr(usual.reaches, name) for name in _REACHES},
+        "keep_dry": usual.keep_dry and not worn,
+        "fragile": usual.fragile,
+        "leaks": usual.leaks,
+        "spoils": usual.spoils and not worn,
+        "holds": usual.holds,
+        "makes_dry": usual.makes_dry,
+        "need": "must" if usual.never_cut else "want",
+        "length_mm": round(mm_from_m(usual.length), 3),
         "left": round(said.pop("left_pct", 100.0) / 100.0, 4),
-        "volume_l": round(min(said.pop("volume_ml", guessed) / 1e3, LIMITS["item_volume"].high * 1e3), 6),
+        "volume_l": round(min(said.pop("volume_ml", usual.volume * 1e6) / 1e3, LIMITS["item_volume"].high * 1e3), 6),
         "room_l": round(said.pop("room_ml", 0.0) / 1e3, 6),
-        "roles": sorted(guess_roles(said["name"])),
-        "tools": sorted(guess_tools(said["name"])),
+        "facts": dict(facts_in(said["name"], of_sleep=usual.category == "sleep")),
+        "roles": sorted(usual.jobs),
+        "tools": sorted(usual.tools),
     }
-    return ItemDocument(id=id_, **{**usual, **said})
+    facts = {**guessed.pop("facts"), **said.pop("facts", {})}
+    return ItemDocument(id=id_, facts=facts, **{**guessed, **said, "worn": worn, "fixed": fixed, "stowed": stowed})
 
 
 def upgraded_item(old: dict[str, Any]) -> dict[str, Any]:
     """Return a thing of version 1 as version 2 tells it: its jobs and tools by its name."""
-    name = str(old["name"])
-    return {**old, "roles": sorted(guess_roles(name)), "tools": sorted(guess_tools(name))}
+    named = recognise(str(old["name"]))
+    return {**old, "roles": sorted(named.jobs), "tools": sorted(named.tools)}

@@ -4,8 +4,9 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
+from stonechat.core.kit.item import HOME
 from stonechat.core.load.wheels import WheelLoad
-from stonechat.core.plan.plan import HOME, Supply, Variant, Wishes
+from stonechat.core.plan.plan import Supply, Variant, Wishes
 from stonechat.formats.documents.part import Id, LocalClock, Name, Part, limit, same_named
 from stonechat.formats.documents.rider import RhythmDocument, RiderDocument
 from stonechat.formats.documents.rig import BikeDocument, CarrierDocument

@@ -42,6 +42,7 @@ class PackingList:
     start: str
     bags: tuple[PackedBag, ...]
     worn: tuple[Item, ...]
+    fixed: tuple[Item, ...]
     loose: tuple[Item, ...]
     mass: float  # kg of things, food and water
     band: float  # kg, of things not weighed
@@ -92,7 +93,7 @@ def packing_list(plan: str, variant: Variant, ridden: Ridden) -> PackingList:
     bags = tuple(
         PackedBag(
             name=state.carrier.name,
-            items=tuple(item for item in state.items if not item.worn),
+            items=state.items,
             water=state.water,
             food=state.food * density,
             mass=state.mass,
@@ -100,14 +101,16 @@ def packing_list(plan: str, variant: Variant, ridden: Ridden) -> PackingList:
         for state in load.carriers
     )
     worn = tuple(item for item in ridden.kit.items if item.worn)
+    fixed = tuple(item for item in ridden.kit.items if item.fixed and not item.packed)
     return PackingList(
         plan=plan,
         variant=variant.name,
         start=f"{ridden.way.start:%a %d %b %Y}, {time_of_day(ridden.way.start)}",
         bags=bags,
         worn=worn,
-        loose=tuple(item for item in ridden.unplaced if not item.worn),
-        mass=sum(bag.mass for bag in bags) + sum(item.total_mass for item in worn),
+        fixed=fixed,
+        loose=ridden.unplaced,
+        mass=sum(bag.mass for bag in bags) + sum(item.total_mass for item in (*worn, *fixed)),
         band=mass_band(ridden.kit.items),
     )
 

@@ -5,23 +5,18 @@ from uuid import UUID
 
 from stonechat.core.kit.containers import refuse_loops
 from stonechat.core.kit.item import Item
+from stonechat.core.kit.lexicon.recognise import Recognition, recognise
 from stonechat.core.plan.plan import Plan
 from stonechat.db import uploads
 from stonechat.errors import InvalidInput
 from stonechat.formats.csv_table import write_table
-from stonechat.formats.kit_table import (
-    BY_KEY,
-    SKIP,
-    Column,
-    KitTable,
-    TableMapping,
-    guess_mapping,
-    item_id,
-    read_kit,
-)
+from stonechat.formats.kit_columns import Column, TableMapping, guess_mapping
+from stonechat.formats.kit_fields import BY_KEY, SKIP
+from stonechat.formats.kit_table import KitTable, item_id, read_kit
 from stonechat.formats.numbers import UNITS
 from stonechat.formats.table_file import Grid, read_grid
 from stonechat.services.history import OpenPlan, change_plan
+from stonechat.services.kit.sorting import NamedBag, named_bags, sorted_into
 from stonechat.services.workspace import Workspace
 
 SAME_NAME = {
@@ -41,6 +36,8 @@ class Choices:
     same_name: str = "update"
     replace_kit: bool = False
     doubtful: frozenset[int] = frozenset()  # rows that are taken although they are hard to believe
+    kinds: tuple[tuple[int, str], ...] = ()  # of rows that were not sure: key of KINDS, or empty for none of them
+    bags: tuple[tuple[str, str], ...] = ()  # by the table's words: a carrier, to be made, or empty for no place
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -54,7 +51,25 @@ class Look:
     table: KitTable | None  # None where the columns do not make a kit
     fault: str  # why not
     known: tuple[str, ...]  # names that are in the kit already
+    rows: tuple["Row", ...]  # all that may come, in the order of the table
+    bags: tuple[NamedBag, ...]
     choices: Choices
+
+
+@dataclass(frozen=True, kw_only=True)
+class Row:
+    """One thing that may come, and what it is taken for."""
+
+    number: int
+    item: Item
+    recognition: Recognition
+    place: str  # as the table calls it
+    is_estimated: bool  # whether its mass is the usual one of its kind
+
+    @property
+    def is_asked(self) -> bool:
+        """Whether the rider is asked what it is."""
+        return self.recognition.kind is None
 
 
 def stage_table(workspace: Workspace, name: str, data: bytes) -> UUID:
@@ -64,7 +79,7 @@ def stage_table(workspace: Workspace, name: str, data: bytes) -> UUID:
         return uploads.add_upload(session, name=name[:200] or "table", data=data)
 
 
-def look_over(workspace: Workspace, opened: OpenPlan, upload_id: UUID, choices: Choices) -> Look:
+def look_over(workspace: Workspace, opened: OpenPlan, variant_id: str, upload_id: UUID, choices: Choices) -> Look:
     """Return what a kept table would bring, by the columns as guessed or chosen."""
     with workspace.store.transaction() as session:
         upload = uploads.read_upload(session, upload_id)
@@ -72,7 +87,9 @@ def look_over(workspace: Workspace, opened: OpenPlan, upload_id: UUID, choices: 
     mapping = _chosen(guess_mapping(grid), choices)
     table, fault = None, ""
     try:
-        table = read_kit(grid, mapping, taken=frozenset(item.id for item in opened.plan.items))
+        table = read_kit(
+            grid, mapping, taken=frozenset(item.id for item in opened.plan.items), kinds=dict(choices.kinds)
+        )
     except InvalidInput as exc:
         fault = exc.message
     names = {item.name.lower() for item in opened.plan.items}
@@ -85,7 +102,23 @@ def look_over(workspace: Workspace, opened: OpenPlan, upload_id: UUID, choices: 
         table=table,
         fault=fault,
         known=tuple(item.name for item in come if item.name.lower() in names),
+        rows=() if table is None else _rows(table),
+        bags=() if table is None else named_bags(table.places, opened.plan.variant(variant_id), dict(choices.bags)),
         choices=choices,
+    )
+
+
+def _rows(table: KitTable) -> tuple[Row, ...]:
+    numbered = [*zip(table.numbers, table.items, strict=True), *((number, item) for number, item, _ in table.doubtful)]
+    return tuple(
+        Row(
+            number=number,
+            item=item,
+            recognition=recognise(item.name),
+            place=table.places.get(item.id, ""),
+            is_estimated=item.name in table.estimated,
+        )
+        for number, item in sorted(numbered, key=lambda entry: entry[0])
     )
 
 
@@ -119,25 +152,30 @@ class Brought:
     updated: int
     skipped: int
     aside: int
+    refused: tuple[str, ...]  # what did not go into the bag that the table names
     upload_id: UUID | None  # rows put aside wait there
 
 
-def bring_in(workspace: Workspace, opened: OpenPlan, upload_id: UUID, choices: Choices, *, revision: int) -> Brought:
-    """Take a table into the kit; rows that are not taken wait aside with their reasons."""
-    look = look_over(workspace, opened, upload_id, choices)
-    if look.table is None:
+def bring_in(
+    workspace: Workspace, opened: OpenPlan, variant_id: str, upload_id: UUID, choices: Choices, *, revision: int
+) -> Brought:
+    """Take a table into the kit, and its things into the bags that it names; rows not taken wait aside with reasons."""
+    look = look_over(workspace, opened, variant_id, upload_id, choices)
+    table = look.table
+    if table is None:
         raise InvalidInput(look.fault, subject="columns")
     if choices.same_name not in SAME_NAME:
         raise InvalidInput("Say what to do with names that are there already.", subject="same_name")
-    believed = [item for number, item, _ in look.table.doubtful if number in choices.doubtful]
-    coming = (*look.table.items, *believed)
+    believed = [item for number, item, _ in table.doubtful if number in choices.doubtful]
+    coming = (*table.items, *believed)
     if not coming:
         raise InvalidInput("No row of this table can be taken. Mend its columns or its cells.", subject="columns")
     counts = {"added": 0, "updated": 0, "skipped": 0}
+    refused: list[str] = []
 
     def change(plan: Plan) -> Plan:
         counts.update(added=0, updated=0, skipped=0)
-        items = _joined(() if choices.replace_kit else plan.items, coming, choices.same_name, counts)
+        items, renamed = _joined(() if choices.replace_kit else plan.items, coming, choices.same_name, counts)
         if len(items) > MOST_ITEMS:
             raise InvalidInput(f"A kit has at most {MOST_ITEMS:,} things. Bring in fewer.", subject="file")
         refuse_loops(items)
@@ -152,17 +190,23 @@ def bring_in(workspace: Workspace, opened: OpenPlan, upload_id: UUID, choices: C
             )
             for variant in plan.variants
         )
-        return replace(plan, items=items, variants=variants)
+        places = {renamed[key]: words for key, words in table.places.items() if key in renamed}
+        mine, not_in = sorted_into(next(v for v in variants if v.id == variant_id), items, places, dict(choices.bags))
+        refused[:] = not_in
+        return replace(plan, items=items, variants=tuple(mine if v.id == mine.id else v for v in variants))
 
     label = f"brought in {len(coming)} things from {look.name[:60]}"
     after = change_plan(workspace, opened.id, revision=revision, label=label, change=change)
     aside = _keep_aside(workspace, look, choices)
-    return Brought(opened=after, aside=len(aside), upload_id=upload_id if aside else None, **counts)
+    return Brought(
+        opened=after, aside=len(aside), refused=tuple(refused), upload_id=upload_id if aside else None, **counts
+    )
 
 
 def _joined(
     present: tuple[Item, ...], coming: tuple[Item, ...], same_name: str, counts: dict[str, int]
-) -> tuple[Item, ...]:
+) -> tuple[tuple[Item, ...], dict[str, str]]:
+    """Return the kit with what comes, and under which id each of those is in it."""
     by_name: dict[str, str] = {}
     for item in present:
         by_name.setdefault(item.name.lower(), item.id)
@@ -183,10 +227,11 @@ def _joined(
             renamed[item.id] = new
             items[new] = replace(item, id=new)
             counts["added"] += 1
-    return tuple(
+    joined = tuple(
         replace(item, container=renamed.get(item.container, item.container)) if item.container else item
         for item in items.values()
     )
+    return joined, renamed
 
 
 def _keep_aside(workspace: Workspace, look: Look, choices: Choices) -> tuple[tuple[str, ...], ...]:

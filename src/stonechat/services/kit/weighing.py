@@ -138,7 +138,7 @@ def weigh_item(
 def bag_items(plan: Plan, variant: Variant, carrier_id: str) -> tuple[Item, ...]:
     """Return the things packed into a carrier at the start."""
     places = resolved_places(plan.items, variant.places)
-    return tuple(i for i in plan.items if places.get(i.id) == carrier_id and i.id not in variant.joins and not i.worn)
+    return tuple(i for i in plan.items if places.get(i.id) == carrier_id and i.id not in variant.joins and i.packed)
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -1,12 +1,14 @@
 """Load by hand: what rides where, what is pinned, in what order, and what is left to the packing."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from uuid import UUID
 
+from stonechat.core.kit.item import HOME, Carried, Item
 from stonechat.core.plan.evaluate import with_places
 from stonechat.core.plan.features import all_checks
-from stonechat.core.plan.plan import HOME, Plan, Variant, Wishes
+from stonechat.core.plan.plan import Plan, Variant, Wishes
+from stonechat.core.rig.spots import SPOTS
 from stonechat.errors import InvalidInput, NotFound
 from stonechat.services.history import OpenPlan, change_plan, open_plan
 from stonechat.services.variant import (
@@ -76,26 +78,46 @@ def pin_item(workspace: Workspace, opened: OpenPlan, variant_id: str, *, revisio
 
 
 def wear_item(workspace: Workspace, opened: OpenPlan, *, revision: int, item: str) -> OpenPlan:
-    """Put a thing on, or take it off; in every variant, as what is worn is the rider's mass and takes no room."""
-    thing = item_named(opened.plan, item)
-    if thing.holds or thing.container:
-        raise InvalidInput(f"{thing.name} holds things or is inside another. Take it out in Kit first.", subject=item)
+    """Put a thing on, or take it off."""
+    how = Carried.PACKED if item_named(opened.plan, item).worn else Carried.WORN
+    return carry_items(workspace, opened, revision=revision, items=(item,), how=how)
+
+
+def carry_items(
+    workspace: Workspace, opened: OpenPlan, *, revision: int, items: Collection[str], how: Carried, spot: str = ""
+) -> OpenPlan:
+    """Say how things go along: packed, worn, or fixed in a spot; in every variant.
+
+    What is worn or fixed wants no place: it loses the one it has, and what is left at home stays there.
+    """
+    things = tuple(item_named(opened.plan, item) for item in items)
+    for thing in things:
+        if how is not Carried.PACKED and (thing.holds or thing.container):
+            raise InvalidInput(
+                f"{thing.name} holds things or is inside another. Take it out in Kit first.", subject=thing.id
+            )
+    if how is Carried.FIXED and spot not in SPOTS:
+        raise InvalidInput(f"“{spot[:40]}” is no spot. Choose one of {', '.join(SPOTS)}.", subject="spot")
+    chosen = {thing.id for thing in things}
+
+    def one(item: Item) -> Item:
+        if item.id not in chosen:
+            return item
+        return replace(item, worn=how is Carried.WORN, fixed=spot if how is Carried.FIXED else "")
 
     def change(plan: Plan) -> Plan:
-        changed = tuple(replace(entry, worn=not thing.worn) if entry.id == item else entry for entry in plan.items)
-        return replace(plan, items=changed, variants=tuple(_on_body(v, item, on=not thing.worn) for v in plan.variants))
+        variants = plan.variants if how is Carried.PACKED else tuple(_off_bags(v, chosen) for v in plan.variants)
+        return replace(plan, items=tuple(map(one, plan.items)), variants=variants)
 
-    label = f"{'took off' if thing.worn else 'put on'} {thing.name}"
-    return change_plan(workspace, opened.id, revision=revision, label=label, change=change)
+    names = things[0].name if len(things) == 1 else f"{len(things)} things"
+    did = {Carried.PACKED: "took off", Carried.WORN: "put on", Carried.FIXED: "fixed"}[how]
+    return change_plan(workspace, opened.id, revision=revision, label=f"{did} {names}", change=change)
 
 
-def _on_body(variant: Variant, item: str, *, on: bool) -> Variant:
-    """Return a variant with a thing on the body, or on the floor; what is left at home stays there."""
-    if variant.places.get(item) == HOME:
-        return variant
-    kept = {key: place for key, place in variant.places.items() if key != item}
-    body = next((c.id for c in variant.carriers if c.mounted and c.place == "body"), "")
-    return replace(variant, places={**kept, item: body} if on and body else kept, pins=variant.pins - {item})
+def _off_bags(variant: Variant, items: Collection[str]) -> Variant:
+    """Return a variant in which things are in no bag; what is left at home stays there."""
+    kept = {key: place for key, place in variant.places.items() if key not in items or place == HOME}
+    return replace(variant, places=kept, pins=variant.pins - set(items))
 
 
 def _packed_in(variant: Variant, carrier_id: str) -> frozenset[str]:

@@ -6,10 +6,11 @@ from dataclasses import replace
 from typing import Any
 from uuid import UUID
 
+from stonechat.core.kit.item import HOME
 from stonechat.core.load.different import BUDGET as BUDGET
 from stonechat.core.load.different import different_packings
 from stonechat.core.load.greedy import RULES, pack_greedily
-from stonechat.core.load.problem import HOME, PackingProblem
+from stonechat.core.load.problem import PackingProblem
 from stonechat.core.load.solve import Packing, PackingResult, Progress, lower_bound, solve_packing
 from stonechat.core.plan.evaluate import Evaluation
 from stonechat.core.plan.packing import AS_IT_IS, Trial, mounting_minutes, packing_problem
@@ -83,7 +84,7 @@ def pack_by_rule(workspace: Workspace, plan_id: UUID, variant_id: str, *, revisi
     opened = open_plan(workspace, plan_id)
     problem = problem_of(opened, variant_id, evaluated(opened, variant_id))
     placed = pack_greedily(problem, found)
-    places = {item.id: placed.get(item.id, "") for item in problem.items if not item.worn}
+    places = {item.id: placed.get(item.id, "") for item in problem.items}
     return move_items(workspace, opened, variant_id, revision=revision, places=places, label=f"packed {found.name}")
 
 

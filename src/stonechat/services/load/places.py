@@ -55,7 +55,7 @@ def options_for(
 def _stance(problem: PackingProblem, bike: Bike, load: LegLoad, moves: Sequence[tuple[str, str, str]]) -> Stance | None:
     """Return how the bike stands after moves of things from carrier to carrier; None where one has no place."""
     column = {carrier.id: c for c, carrier in enumerate(problem.carriers)}
-    masses = {item.id: 0.0 if item.worn else item.total_mass for item in problem.items}
+    masses = {item.id: item.total_mass for item in problem.items}
     place = [load.balance.x * load.mass, load.balance.y * load.mass, load.balance.z * load.mass]
     sway, steering = load.sway, load.steering
     for key, origin, target in moves:

@@ -6,8 +6,9 @@ from dataclasses import dataclass
 from typing import Any
 from uuid import UUID
 
+from stonechat.core.kit.item import HOME
 from stonechat.core.load.judge import Verdict, judge
-from stonechat.core.load.problem import HOME, PackingProblem
+from stonechat.core.load.problem import PackingProblem
 from stonechat.core.load.together.rule import UNKEPT, Rule
 from stonechat.core.plan.evaluate import Evaluation
 from stonechat.core.plan.packing import Trial

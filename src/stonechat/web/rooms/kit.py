@@ -1,5 +1,6 @@
 """Kit: the things, their masses and prices, and what follows from them."""
 
+from collections.abc import Iterator
 from typing import Annotated
 from uuid import UUID
 
@@ -8,6 +9,7 @@ from fastapi.responses import JSONResponse, Response
 
 from stonechat.core.kit.ranges import doubt_of
 from stonechat.errors import InvalidInput
+from stonechat.formats.kit_fields import KNOWN
 from stonechat.render.documents.cards import countdown_pdf
 from stonechat.services import exchange
 from stonechat.services.kit import bring as tables
@@ -74,7 +76,31 @@ def _choices(call: Change) -> Choices:
         same_name=call.text("same_name") or "update",
         replace_kit=call.text("replace_kit") == "yes",
         doubtful=frozenset(rows),
+        kinds=tuple(_kinds(call)),
+        bags=tuple(_bags(call)),
     )
+
+
+def _kinds(call: Change) -> Iterator[tuple[int, str]]:
+    """Yield what rows were said to be: `kind-12`, or `other-12` by its title; `-` leaves it open."""
+    for name, value in call.fields.items():
+        row = name.removeprefix("kind-")
+        if not name.startswith("kind-") or not (row.isascii() and row.isdigit() and len(row) < 7):
+            continue
+        said = call.text(f"other-{row}").strip().lower() or value
+        if said == "-":
+            continue
+        if said and said not in KNOWN["kind_of_thing"]:
+            raise InvalidInput(f"“{said[:30]}” is no kind of thing that is known here.", subject=name)
+        yield int(row), KNOWN["kind_of_thing"].get(said, "")
+
+
+def _bags(call: Change) -> Iterator[tuple[str, str]]:
+    """Yield which carrier each bag of the table is: `bag-0` with its words in `words-0`."""
+    for index in range(200):
+        if f"bag-{index}" not in call.fields:
+            return
+        yield call.text(f"words-{index}"), call.text(f"bag-{index}")
 
 
 @router.post("/kit/{upload_id}")
@@ -84,8 +110,11 @@ def bring(call: Changed, upload_id: UUID) -> Response:
     look = _bring(upload_id)
     if call.text("take") != "yes":
         return call.show(call.desk(look=look, carry={"choices": choices}))
-    brought = tables.bring_in(call.workspace, call.opened, upload_id, choices, revision=call.revision)
+    brought = tables.bring_in(call.workspace, call.opened, call.variant_id, upload_id, choices, revision=call.revision)
     words = f"{brought.added} added, {brought.updated} updated, {brought.skipped} left out as they were there."
+    if brought.refused:
+        words += f" Without a place yet: {', '.join(brought.refused[:6])}"
+        words += f" and {len(brought.refused) - 6} more." if len(brought.refused) > 6 else "."
     if brought.aside:
         rows = "1 row was" if brought.aside == 1 else f"{brought.aside} rows were"
         words += f" {rows} put aside, waiting here with the reasons."

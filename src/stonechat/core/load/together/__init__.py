@@ -58,14 +58,14 @@ def given_by(
     Returns
     -------
     given : Given
-        Worn things left out.
+        What is worn or fixed is left out.
 
     Examples
     --------
     >>> given_by(items=(), parts={}, carriers=(), bike=Bike(), conditions=Conditions()).units
     {}
     """
-    units = {item.id: parts.get(item.id, (item,)) for item in items if not item.worn}
+    units = {item.id: parts.get(item.id, (item,)) for item in items if item.packed}
     everywhere = frozenset(carrier.id for carrier in carriers)
     known = fits or {}
     return Given(

@@ -31,7 +31,7 @@ class Conditions:
 class Given:
     """Things and carriers among which rules are looked for."""
 
-    units: Units  # those that are not worn
+    units: Units  # those that want a place
     carriers: tuple[Carrier, ...]  # mounted, and those that may be
     bike: Bike
     conditions: Conditions

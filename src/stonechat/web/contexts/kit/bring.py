@@ -4,13 +4,15 @@ from dataclasses import dataclass, replace
 from uuid import UUID
 
 from stonechat.core.kit.item import Item
+from stonechat.core.kit.lexicon.kinds import KINDS
 from stonechat.errors import NotFound
-from stonechat.formats.kit_table import FIELDS, Aside, Column
+from stonechat.formats.kit_columns import Column
+from stonechat.formats.kit_fields import FIELDS
+from stonechat.formats.kit_table import Aside
 from stonechat.formats.numbers import UNITS
-from stonechat.services.kit.bring import SAME_NAME, Choices, look_over
+from stonechat.services.kit.bring import SAME_NAME, Choices, Row, look_over
+from stonechat.services.kit.sorting import NamedBag
 from stonechat.web.desk import Desk
-
-_SHOWN = 12
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -30,7 +32,13 @@ class BringView:
     fault: str = ""
     notes: tuple[str, ...] = ()
     coming: int = 0
-    sample: tuple[Item, ...] = ()
+    rows: tuple[Row, ...] = ()
+    asked: tuple[Row, ...] = ()
+    kinds: tuple[tuple[str, str], ...] = ()  # all that there are, for rows that are not known
+    bags: tuple[NamedBag, ...] = ()
+    carriers: tuple[tuple[str, str], ...] = ()
+    sums: tuple[str, ...] = ()
+    estimated: tuple[str, ...] = ()
     doubtful: tuple[tuple[int, Item, str], ...] = ()
     believed: frozenset[int] = frozenset()
     aside: tuple[Aside, ...] = ()
@@ -60,7 +68,7 @@ def bring_view(desk: Desk) -> BringView:
 
 def _looked_over(desk: Desk, upload: UUID, choices: Choices, empty: BringView) -> BringView:
     """Return the same with the table that is looked over."""
-    look = look_over(desk.workspace, desk.opened, upload, choices)
+    look = look_over(desk.workspace, desk.opened, desk.variant_id, upload, choices)
     table = look.table
     return replace(
         empty,
@@ -72,7 +80,13 @@ def _looked_over(desk: Desk, upload: UUID, choices: Choices, empty: BringView) -
         fault=look.fault,
         notes=look.grid.notes,
         coming=len(table.items) if table else 0,
-        sample=table.items[:_SHOWN] if table else (),
+        rows=look.rows,
+        asked=tuple(row for row in look.rows if row.is_asked),
+        kinds=tuple(sorted(((kind.key, kind.title) for kind in KINDS.values()), key=lambda entry: entry[1])),
+        bags=look.bags,
+        carriers=tuple((c.id, c.name) for c in desk.variant.carriers if c.mounted and "items" in c.takes),
+        sums=table.sums if table else (),
+        estimated=table.estimated if table else (),
         doubtful=table.doubtful if table else (),
         believed=choices.doubtful,
         aside=table.aside if table else (),

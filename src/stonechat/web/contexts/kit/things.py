@@ -3,14 +3,14 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from stonechat.core.kit.along import goes_along
 from stonechat.core.kit.bands import mass_band
 from stonechat.core.kit.containers import holder_of, resolved_places
-from stonechat.core.kit.item import CATEGORIES, NEEDS, Item
+from stonechat.core.kit.item import CATEGORIES, HOME, NEEDS, Item
 from stonechat.core.kit.jobs import JOBS
 from stonechat.core.kit.reach import reaches_a_day
 from stonechat.core.ledger.price import ItemPrice, item_price
 from stonechat.core.load.problem import DRAG_STEP
-from stonechat.core.plan.plan import HOME
 from stonechat.core.rig.carrier import ACCESS_NAMES
 from stonechat.web.contexts.kit.bring import bring_view
 from stonechat.web.contexts.kit.judge import countdown_view, cut_view, jobs_view, shelf_view
@@ -147,6 +147,8 @@ def _row(desk: Desk, item: Item, shares: dict[str, float]) -> ItemRow:
     place = places.get(item.id, "")
     carrier = next((c for c in ridden.rig.carriers if c.id == place), None)
     name = "at home" if place == HOME else carrier.name if carrier else "no place yet"
+    if place != HOME and not item.packed:
+        name = goes_along(item)
     holder = holder_of(item, {entry.id: entry for entry in desk.opened.plan.items})
     price = item_price(
         item=item,

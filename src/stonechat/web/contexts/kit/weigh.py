@@ -2,9 +2,8 @@
 
 from dataclasses import dataclass
 
-from stonechat.core.kit.item import Item
+from stonechat.core.kit.item import HOME, Item
 from stonechat.core.load.wheels import WEIGHED, WheelLoad, WheelVerdict
-from stonechat.core.plan.plan import HOME
 from stonechat.outside.scale import MAKES, TROUBLES
 from stonechat.services.kit import weighing
 from stonechat.services.kit.weighing import BagVerdict

@@ -4,11 +4,10 @@ from dataclasses import dataclass
 
 from stonechat.core.kit.bands import mass_band
 from stonechat.core.kit.containers import holder_of, units_to_pack
-from stonechat.core.kit.item import Item
+from stonechat.core.kit.item import HOME, Item
 from stonechat.core.ledger.price import item_price
 from stonechat.core.load.balance import Balance, Bands
 from stonechat.core.load.moves import MoveOption
-from stonechat.core.plan.plan import HOME
 from stonechat.core.rig.carrier import ACCESS_NAMES, Carrier
 from stonechat.render.drawings.rig_side import STATE_WORDS, RigScene, carrier_state
 from stonechat.services.load.places import best_places
@@ -80,6 +79,7 @@ class BikeView:
     places: tuple[LoadPlace, ...]
     loose: tuple[LooseItem, ...]
     at_home: tuple[Item, ...]
+    outside: tuple[Item, ...]  # worn, or fixed on bike and helmet
     move_address: str
     pin_address: str
     options_address: str
@@ -120,6 +120,7 @@ def bike_view(desk: Desk) -> BikeView:
             if holder_of(item, {other.id: other for other in ridden.kit.items}) is None
         ),
         at_home=tuple(item for item in units_to_pack(desk.opened.plan.items) if variant.places.get(item.id) == HOME),
+        outside=tuple(item for item in ridden.kit.items if not item.packed),
         move_address=desk.do("move"),
         pin_address=desk.do("pin"),
         options_address=desk.do("options"),

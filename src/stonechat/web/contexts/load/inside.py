@@ -32,7 +32,7 @@ def inside_view(desk: Desk) -> InsideView:
             own=desk.variant.orders.get(state.carrier.id, ()),
         )
         for state in states
-        if "items" in state.carrier.takes and any(not item.worn for item in state.items)
+        if "items" in state.carrier.takes and state.items
     ]
     orders.sort(key=lambda order: -order.digging)
     return InsideView(

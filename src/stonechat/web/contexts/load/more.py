@@ -49,7 +49,6 @@ def prices_view(desk: Desk) -> PricesView:
             why_address=desk.at(tab="why", open=item.id),
         )
         for i, item in enumerate(problem.items)
-        if not item.worn
     ]
     shown = tuple(carrier for carrier in problem.carriers if "items" in carrier.takes)
     dearest = {carrier.id: c for c, carrier in enumerate(shown)}

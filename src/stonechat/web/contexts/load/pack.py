@@ -4,8 +4,8 @@ import math
 from dataclasses import dataclass
 
 from stonechat.core.kit.containers import units_to_pack
-from stonechat.core.kit.item import Item
-from stonechat.core.plan.plan import HOME, Wishes
+from stonechat.core.kit.item import HOME, Item
+from stonechat.core.plan.plan import Wishes
 from stonechat.core.plan.scenario import carried_items
 from stonechat.core.rig import places
 from stonechat.core.rig.carrier import Carrier
@@ -130,7 +130,7 @@ def whatif_view(desk: Desk) -> WhatIfView:
     mounted = [carrier for carrier in variant.carriers if carrier.mounted]
     return WhatIfView(
         pack=pack,
-        things=tuple(unit for unit in units_to_pack(carried_items(desk.opened.plan, variant)) if not unit.worn),
+        things=tuple(unit for unit in units_to_pack(carried_items(desk.opened.plan, variant))),
         places=tuple(carrier for carrier in mounted if "items" in carrier.takes),
         off=tuple(c for c in variant.carriers if not c.mounted and "items" in c.takes and "water" not in c.takes),
         schools=tuple(

@@ -1,0 +1,107 @@
+"""Figures that a kind of thing may have besides mass and size: food energy, battery, warmth, light.
+
+Each is declared here once; document, form, table and page follow from it. A figure that nobody gave is not known.
+"""
+
+import re
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, kw_only=True)
+class Fact:
+    """One such figure, of one thing."""
+
+    key: str
+    name: str
+    unit: str
+    low: float
+    high: float
+    headers: str  # pattern of column headers that mean it
+    in_names: str  # pattern by which names tell it; the figure is the group `value`
+
+
+FACTS: dict[str, Fact] = {
+    fact.key: fact
+    for fact in (
+        Fact(key="kcal", name="food energy", unit="kcal", low=0.0, high=20_000.0,
+             headers=r"\bk?cals?\b|calories|food energy", in_names=r"(?P<value>\d[\d.,]*)\s*kcal\b"),
+        Fact(key="mah", name="battery charge", unit="mAh", low=1.0, high=200_000.0,
+             headers=r"\bm?ah\b|capacity", in_names=r"(?P<value>\d[\d.,]*)\s*(?P<unit>m?ah)\b"),
+        Fact(key="wh", name="battery energy", unit="Wh", low=0.01, high=2_000.0, headers=r"\bwh\b|watt.?hours",
+             in_names=r"(?P<value>\d[\d.,]*)\s*wh\b"),
+        Fact(key="lumens", name="light", unit="lm", low=0.5, high=20_000.0, headers=r"\blm\b|lumens?",
+             in_names=r"(?P<value>\d[\d.,]*)\s*(?:lm|lumens?)\b"),
+        Fact(key="run_h", name="runs for", unit="h", low=0.05, high=5_000.0,
+             headers=r"^(run|burn|runtime|run time|hours)\b",
+             in_names=r"(?P<value>\d[\d.,]*)\s*(?:h|hrs?|hours)\b"),
+        Fact(key="comfort", name="comfort temperature", unit="°C", low=-60.0, high=35.0,
+             headers=r"comfort|temp(erature)? rating|rated|rating|°c",
+             in_names=r"(?:comfort|rated|limit)\D{0,4}(?P<value>[+-]?\d+(?:[.,]\d+)?)|"
+                      r"(?<![\w.,])(?P<other>[+-]?\d+(?:[.,]\d+)?)\s?°\s?c?\b|(?<![\w.,])(?P<bare>[+-]\d+)\s?c\b"),
+        Fact(key="r_value", name="R-value", unit="K·m²/W", low=0.05, high=15.0, headers=r"\br.?values?\b|^r$",
+             in_names=r"\br[\s-]?(?:value)?\s?(?P<value>\d+(?:[.,]\d+)?)\b"),
+    )
+}  # fmt: skip
+_SLEEP = frozenset({"comfort", "r_value"})  # told by names of things one sleeps in or on only
+
+
+def figure_of(text: str) -> float:
+    """Return a figure with thousands apart or a decimal comma.
+
+    Parameters
+    ----------
+    text : str
+        Digits, dots and commas, with a sign or not.
+
+    Returns
+    -------
+    value : float
+        Three digits behind a single comma are thousands. [1]
+
+    Examples
+    --------
+    >>> figure_of("21,000"), figure_of("4,5"), figure_of("10.000,5")
+    (21000.0, 4.5, 10000.5)
+    """
+    digits = text.strip().strip(".,")
+    if re.fullmatch(r"[+-]?\d{1,3}(,\d{3})+(\.\d+)?", digits):
+        return float(digits.replace(",", ""))
+    if re.fullmatch(r"[+-]?\d{1,3}(\.\d{3})+,\d+", digits):
+        return float(digits.replace(".", "").replace(",", "."))
+    return float(digits.replace(",", "."))
+
+
+def facts_in(name: str, *, of_sleep: bool) -> tuple[tuple[str, float], ...]:
+    """Return the figures that a name tells.
+
+    Parameters
+    ----------
+    name : str
+        As riders call it.
+    of_sleep : bool
+        Whether it is something to sleep in or on, whose degrees are its warmth.
+
+    Returns
+    -------
+    facts : tuple of tuple of str and float
+        Key of FACTS and figure in its unit; what is out of range is left out.
+
+    Examples
+    --------
+    >>> facts_in("Power bank 10 Ah", of_sleep=False)
+    (('mah', 10000.0),)
+    >>> facts_in("quilt comfort -3 °C", of_sleep=True)
+    (('comfort', -3.0),)
+    """
+    plain = name.lower().replace("−", "-")
+    found = []
+    for fact in FACTS.values():
+        match = re.search(fact.in_names, plain) if of_sleep or fact.key not in _SLEEP else None
+        if match is None:
+            continue
+        told = match.groupdict()
+        value = figure_of(next(told[key] for key in ("value", "other", "bare") if told.get(key)))
+        value *= 1000.0 if told.get("unit") == "ah" else 1.0
+        if fact.low <= value <= fact.high:
+            found.append((fact.key, value))
+    return tuple(found)

@@ -1,0 +1,151 @@
+"""What the columns of a kit table most likely mean: by the row that names them, else by what stands below."""
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from statistics import median
+
+from stonechat.core.kit.lexicon.recognise import recognise
+from stonechat.errors import InvalidInput
+from stonechat.formats.kit_fields import BY_KEY, FIELDS, IGNORED, NOTE, SKIP, UNIT_WORDS
+from stonechat.formats.numbers import parse_number
+from stonechat.formats.table_file import Grid
+
+_LOOKED_AT = 12  # rows in which the names of the columns are looked for
+_UNIT_CELL = re.compile(r"^[\[(]?(g|gr|grams?|kg|oz|lbs?|ml|l|mm|cm|in|pcs|#|%)[\])]?$", re.IGNORECASE)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Column:
+    """What one column is taken for."""
+
+    index: int
+    header: str
+    field: str  # key of BY_KEY, or SKIP
+    unit: str = ""
+    sample: str = ""
+
+
+@dataclass(frozen=True, kw_only=True)
+class TableMapping:
+    """How a table is read."""
+
+    header_row: int  # number of the row that names the columns; 0: none does
+    columns: tuple[Column, ...]
+
+
+def guess_mapping(grid: Grid) -> TableMapping:
+    """Return what the columns of a table most likely mean, from its header and what stands below it."""
+    header = _header_row(grid)
+    names = grid.rows[header - 1] if header else ()
+    units: Sequence[str] = ()
+    if header and header < len(grid.rows) and _is_unit_row(grid.rows[header]):
+        units = grid.rows[header]
+        header += 1
+    width = max((len(row) for row in grid.rows), default=0)
+    body = grid.rows[header:]
+    taken: set[str] = set()
+    columns = []
+    for index in range(width):
+        name = names[index] if index < len(names) else ""
+        unit = units[index] if index < len(units) else ""
+        cells = _filled(body, index)
+        field = field_of(f"{name} {unit}".strip()) if name or unit else SKIP
+        if field in taken - {NOTE}:
+            field = SKIP
+        taken |= {field} - {SKIP}
+        shown = f"{name} ({unit})" if name and unit else name or unit
+        columns.append(Column(index=index, header=shown, field=field, sample=cells[0] if cells else ""))
+    if "name" not in taken or not taken & {"mass_g", "measured_g", "mass_all_g", "claimed_g"}:
+        columns = _by_content(columns, body)
+    return TableMapping(header_row=header, columns=tuple(_with_unit(column, body) for column in columns))
+
+
+def _is_unit_row(row: Sequence[str]) -> bool:
+    cells = [cell for cell in row if cell]
+    return bool(cells) and all(_UNIT_CELL.match(cell) for cell in cells)
+
+
+def _header_row(grid: Grid) -> int:
+    """Return the number of the row that names the columns; of two such rows that follow one another, the second."""
+    for number, row in enumerate(grid.rows[:_LOOKED_AT], start=1):
+        if _is_header(row):
+            following = grid.rows[number] if number < len(grid.rows) else ()
+            return number + 1 if _is_header(following) else number
+    return 0
+
+
+def _is_header(row: Sequence[str]) -> bool:
+    if any(re.match(r"^[\d.,]+$", cell) for cell in row):  # a row with figures in it holds things
+        return False
+    known = {field_of(cell) for cell in row if cell} - {SKIP}
+    return ("name" in known and len(known) >= 2) or len(known) >= 3
+
+
+def plain_header(header: str) -> str:
+    """Return a header in lower case without brackets and underscores."""
+    return re.sub(r"[\[\](){}:*]", " ", header.lower().replace("_", " ")).strip()
+
+
+def field_of(header: str) -> str:
+    """Return the field that a header names, SKIP where it names none."""
+    exact = header.strip().lower()
+    if exact in BY_KEY:
+        return exact
+    if exact in IGNORED or len(exact) > 40:
+        return SKIP
+    plain = plain_header(header)
+    return next((field.key for field in FIELDS if re.search(field.words, plain)), SKIP)
+
+
+def _filled(body: Sequence[Sequence[str]], index: int) -> list[str]:
+    """Return the cells of a column that hold something."""
+    return [row[index] for row in body if index < len(row) and row[index]]
+
+
+def _by_content(columns: list[Column], body: Sequence[Sequence[str]]) -> list[Column]:
+    """Take for the name the column with most things that are known, for the mass the fullest of figures."""
+    fields = {column.field for column in columns}
+    cells = {column.index: _filled(body, column.index) for column in columns if column.field in (SKIP, "name")}
+    figures = {index: sum(1 for cell in there if _is_figure(cell)) for index, there in cells.items()}
+    found = list(columns)
+    if "name" not in fields:
+        words = {k: there for k, there in cells.items() if there and figures[k] < 0.3 * len(there)}
+        if words:
+            best = max(words, key=lambda k: (sum(recognise(c[:80]).kind is not None for c in words[k][:200]), -k))
+            found[best] = replace(found[best], field="name")
+    if not fields & {"mass_g", "measured_g", "mass_all_g", "claimed_g"}:
+        full = {k: n for k, n in figures.items() if n > 0.6 * len(cells[k]) and found[k].field == SKIP}
+        if full:
+            first = max(full, key=lambda k: (full[k] > 0.5 * max(full.values()), -k))
+            found[first] = replace(found[first], field="mass_g")
+    return found
+
+
+def _is_figure(cell: str) -> bool:
+    return re.match(r"^(ca\.?|~|≈)?\s*[\d.,]+\s*\D{0,5}$", cell) is not None
+
+
+def _with_unit(column: Column, body: Sequence[Sequence[str]]) -> Column:
+    """Return a column with its unit: by its header, else by what the figures are like."""
+    field = BY_KEY.get(column.field)
+    if field is None or field.unit not in UNIT_WORDS:
+        return replace(column, unit=field.unit if field else "")
+    plain = plain_header(column.header)
+    for unit, words in UNIT_WORDS[field.unit]:
+        if re.search(words, plain):
+            return replace(column, unit=unit)
+    values = [_figure(row[column.index]) for row in body if column.index < len(row)]
+    known = [value for value in values if value]
+    if known and field.unit == "g" and median(known) < 1.5:
+        return replace(column, unit="kg")
+    if known and field.unit == "ml" and median(known) < 12.0:
+        return replace(column, unit="l")
+    return replace(column, unit=field.unit)
+
+
+def _figure(text: str) -> float | None:
+    try:
+        return parse_number(text) if text else None
+    except InvalidInput:
+        return None

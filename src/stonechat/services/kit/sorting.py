@@ -1,0 +1,78 @@
+"""Where the things of a table go: the bags it names are found on the bike, or made."""
+
+from collections import Counter
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
+
+from stonechat.core.kit.item import Item
+from stonechat.core.kit.lexicon.bags import BagWord, bag_of, carrier_for
+from stonechat.core.load.problem import why_not
+from stonechat.core.plan.plan import Variant
+from stonechat.core.rig.catalogue import KINDS
+from stonechat.services.rig import hung_kind
+from stonechat.services.variant import fitted
+
+MAKE = "make"  # chosen for a bag that is to be made
+
+
+@dataclass(frozen=True, kw_only=True)
+class NamedBag:
+    """A bag that a table names."""
+
+    words: str
+    things: int  # that it holds
+    choice: str  # a carrier of the rig, MAKE, or empty for no place
+    makes: str  # key of the catalogue's kind that may be made; empty: not known what it is
+    make_name: str
+
+
+def named_bags(places: Mapping[str, str], variant: Variant, chosen: Mapping[str, str]) -> tuple[NamedBag, ...]:
+    """Return the bags that a table names, each with the carrier that was chosen or that it most likely is."""
+    found = []
+    for words, things in Counter(places.values()).items():
+        carrier, bag = carrier_for(words, variant.carriers), bag_of(words)
+        makes = bag.make if isinstance(bag, BagWord) else ""
+        found.append(
+            NamedBag(
+                words=words,
+                things=things,
+                choice=chosen.get(words, carrier.id if carrier else MAKE if makes else ""),
+                makes=makes,
+                make_name=KINDS[makes].name if makes else "",
+            )
+        )
+    return tuple(found)
+
+
+def sorted_into(
+    variant: Variant, items: Iterable[Item], places: Mapping[str, str], chosen: Mapping[str, str]
+) -> tuple[Variant, tuple[str, ...]]:
+    """Return a variant with things in the bags that a table names, and the names of those that do not go in.
+
+    `chosen` is by the table's words: a carrier, `MAKE`, or empty for no place; others are found by their words.
+    """
+    made: dict[str, str] = {}
+    for words, choice in chosen.items():
+        bag = bag_of(words)
+        if choice == MAKE and isinstance(bag, BagWord) and words in places.values():
+            before = {carrier.id for carrier in variant.carriers}
+            variant = hung_kind(variant, bag.make)
+            new = [carrier for carrier in variant.carriers if carrier.id not in before]
+            made[words] = max(new, key=lambda carrier: carrier.capacity).id
+    by_id = {carrier.id: carrier for carrier in variant.carriers if carrier.mounted}
+    put, refused = dict(variant.places), []
+    for item in items:
+        words = places.get(item.id, "")
+        if not words or not item.packed or item.container:
+            continue
+        found = carrier_for(words, variant.carriers)
+        target = made.get(words) or chosen.get(words, found.id if found else "")
+        carrier = by_id.get(target)
+        if carrier is None:
+            continue
+        refusal = why_not(item, carrier)
+        if refusal is not None and refusal.is_hard:
+            refused.append(f"{item.name} ({carrier.name}: {refusal.words})")
+        else:
+            put[item.id] = carrier.id
+    return fitted(replace(variant, places=put)), tuple(refused)
