@@ -55,7 +55,7 @@ def test_a_messy_spreadsheet_is_mapped_before_it_is_taken(page: Page, own_plan: 
     page.get_by_label("Or paste cells").fill(cells)
     page.get_by_role("button", name="Look at it").click()
     expect(page.get_by_text("2 things would come in")).to_be_visible()
-    expect(page.get_by_text("“?” is not a number")).to_be_visible()
+    expect(page.get_by_text("the mass of mystery is missing")).to_be_visible()
     # the weights are ounces, which no header said
     page.get_by_label("Unit of Weight").select_option("oz")
     page.get_by_role("button", name="Look again").click()

@@ -13,6 +13,7 @@ from stonechat.services.history import OpenPlan, open_plan
 from stonechat.services.kit import weighing
 from stonechat.services.variant import item_named
 from stonechat.services.workspace import Workspace
+from stonechat.web.forms.kit import ItemForm
 from tests.web.test_pages import HTMX, Outline
 
 TABS = [
@@ -248,3 +249,65 @@ def test_a_paste_of_two_megabytes_is_looked_over(client: TestClient, opened: Ope
     staged = client.post(do(opened, "kit"), data=data, **more)
     assert staged.status_code == 303, staged.text[:500]
     assert client.get(staged.headers["location"]).status_code == 200
+
+
+def test_things_are_found_by_words_and_by_what_is_not_known(client: TestClient, opened: OpenPlan) -> None:
+    page = client.get(kit(opened, "find=light&show=outside")).text
+    shown = re.findall(r'name="item" value="([^"]+)"', page)
+    assert set(shown) == {"front-light", "rear-light"}
+    assert "not shown" in page
+    for show in ("unknown", "unweighed", "unplaced", "home", "bag:seat", "section:sleep", "nonsense"):
+        answer = client.get(kit(opened, f"show={show}"))
+        assert answer.status_code == 200
+    assert "Nothing of the kit is so" in " ".join(client.get(kit(opened, "find=zeppelin")).text.split())
+
+
+def test_what_is_ticked_changes_and_the_look_stays(client: TestClient, workspace: Workspace, opened: OpenPlan) -> None:
+    fields = sent(opened, what="need", show="section:sleep", find="bag") | {"to-need": "must"}
+    answer = client.post(do(opened, "many"), data={**fields, "item": ["bivvy-bag", "spoon"]}, headers=HTMX)
+    assert answer.status_code == 200 and 'value="section:sleep" selected' in answer.text
+    needs = {i.id: i.need for i in open_plan(workspace, opened.id).plan.items}
+    assert needs["bivvy-bag"] == needs["spoon"] == "must"
+    none = client.post(do(opened, "many"), data=sent(opened, what="need"), headers=HTMX)
+    assert none.status_code in (409, 422)
+
+
+def test_what_a_table_names_is_asked_chosen_and_put_in_its_bag(
+    client: TestClient, workspace: Workspace, opened: OpenPlan
+) -> None:
+    data = b"item,bag,g\nRegenjacke,saddle bag,210\nhelmet lamp,on helmet,110\nspork,hip pack,12\n"
+    staged = client.post(do(opened, "kit"), data=sent(opened), files={"file": ("list.csv", data)})
+    page = " ".join(client.get(staged.headers["location"]).text.split())
+    assert "What are these?" in page and "make it: waist pack" in page and "on the helmet, else packed" in page
+    upload = re.search(r"open=([0-9a-f-]{36})", staged.headers["location"])
+    assert upload is not None
+    fields = sent(
+        opened, take="yes", header_row="1", **{
+            "field-0": "name", "unit-0": "", "field-1": "place", "unit-1": "", "field-2": "mass_g", "unit-2": "g",
+            "kind-2": "-", "other-2": "rain jacket", "words-0": "saddle bag", "bag-0": "seat",
+            "words-1": "on helmet", "bag-1": "", "words-2": "hip pack", "bag-2": "make",
+        },
+    )  # fmt: skip
+    assert client.post(do(opened, "kit", upload[1]), data=fields).status_code in (200, 303)
+    plan = open_plan(workspace, opened.id).plan
+    jacket, spork = (next(i for i in plan.items if i.name == name) for name in ("Regenjacke", "spork"))
+    variant = plan.variants[0]
+    assert jacket.kind == "rain_jacket" and variant.places[jacket.id] == "seat"
+    made = next(c for c in variant.carriers if c.id == variant.places[spork.id])
+    assert made.place == "waist" and made.mounted
+
+
+def test_another_kind_changes_what_was_not_set_by_hand(
+    client: TestClient, workspace: Workspace, opened: OpenPlan
+) -> None:
+    item = next(i for i in opened.plan.items if i.id == "chain-lube")
+    values = ItemForm.values(item, opened.plan.items)
+    shown = {key: "" if value is None else "yes" if value is True else str(value) for key, value in values.items()
+             if value is not False}  # fmt: skip
+    fields = sent(opened, **{**shown, "kind": "rain jacket", "access": "riding"})
+    assert client.post(do(opened, "items", "chain-lube"), data=fields).status_code == 303
+    new = next(i for i in open_plan(workspace, opened.id).plan.items if i.id == "chain-lube")
+    assert new.kind == "rain_jacket" and new.roles == {"rain_top", "wind"} and not new.leaks
+    assert new.access == "riding" and new.mass == item.mass
+    wrong = client.post(do(opened, "items", "spoon"), data=sent(opened, name="spoon", mass_g="11", kind="rain jaket"))
+    assert wrong.status_code == 422 and "Did you mean" in wrong.text

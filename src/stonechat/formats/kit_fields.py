@@ -122,7 +122,9 @@ SECTIONS: Mapping[str, str] = {
 }
 KNOWN: Mapping[str, Mapping[str, str]] = {
     "category": SECTIONS,
-    "kind_of_thing": {"none": "", **{key: key for key in KINDS}, **{kind.title: key for key, kind in KINDS.items()}},
+    "kind_of_thing": {
+        "none": "", **{key: key for key in KINDS}, **{kind.title.lower(): key for key, kind in KINDS.items()}
+    },
     "fixed": {"no": "", **{key: key for key in SPOTS}, **{spot.name: key for key, spot in SPOTS.items()}},
     "access": {**{key: key for key in ACCESS_RANK}, **{name: key for key, name in ACCESS_NAMES.items()}},
     "need": {

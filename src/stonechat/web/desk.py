@@ -25,6 +25,8 @@ class Look:
     open: str = ""  # id of the thing, stop, carrier, night or table that is open or spoken of
     sort: str = ""  # order of a table
     all: bool = False  # whether a long table is shown whole
+    find: str = ""  # words that its rows hold
+    show: str = ""  # which of its rows
 
 
 NEW = "new"  # the tab of such a form
@@ -78,7 +80,14 @@ class Desk:
     def here(self) -> str:
         """The address of what is shown now."""
         look = self.look
-        return self.at(tab=look.tab, open=look.open, sort=look.sort, all="yes" if look.all else "")
+        return self.at(
+            tab=look.tab,
+            open=look.open,
+            sort=look.sort,
+            all="yes" if look.all else "",
+            find=look.find,
+            show=look.show,
+        )
 
     def with_said(
         self, *, note: str = "", forms: Forms | None = None, carry: Mapping[str, Any] | None = None

@@ -1,7 +1,7 @@
 """A thing of the kit."""
 
 from collections.abc import Mapping
-from dataclasses import fields
+from dataclasses import fields, replace
 from typing import Annotated, Any
 
 from pydantic import Field, model_validator
@@ -175,6 +175,35 @@ def told_item(told: Mapping[str, Any], id_: str) -> ItemDocument:
     }
     facts = {**guessed.pop("facts"), **said.pop("facts", {})}
     return ItemDocument(id=id_, facts=facts, **{**guessed, **said, "worn": worn, "fixed": fixed, "stowed": stowed})
+
+
+# what is usual for a kind, and follows it
+_BY_KIND = frozenset(
+    {
+        "category",
+        "access",
+        "keep_dry",
+        "fragile",
+        "leaks",
+        "spoils",
+        "worn",
+        "fixed",
+        "stowed",
+        "length_mm",
+        "roles",
+        "tools",
+    }
+    | {f"reaches_{name}" for name in _REACHES}
+)
+
+
+def with_kind(item: Item, kind: str) -> Item:
+    """Return a thing as usual for a kind; its name, mass, volume, set and record stay. An empty kind is none."""
+    said = ItemDocument.of(item).model_dump(exclude=set(_BY_KIND) | {"id", "volume_l", "room_l", "left", "container"})
+    document = told_item({**said, "kind": kind, "volume_ml": item.volume * 1e6}, item.id)
+    new = document.core()
+    need = new.need if item.need == "want" else item.need
+    return replace(new, left=item.left, container=item.container, need=need, pouch=item.pouch or new.pouch)
 
 
 def upgraded_item(old: dict[str, Any]) -> dict[str, Any]:

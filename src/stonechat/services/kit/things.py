@@ -1,6 +1,6 @@
 """Kit: things, what they do, and the countdown."""
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import replace
 from uuid import UUID
 
@@ -37,22 +37,29 @@ def set_item(workspace: Workspace, plan_id: UUID, *, revision: int, item: Item) 
 def drop_item(workspace: Workspace, opened: OpenPlan, *, revision: int, item: str) -> OpenPlan:
     """Take a thing out of the kit of this plan."""
     name = item_named(opened.plan, item).name
+    return change_plan(
+        workspace,
+        opened.id,
+        revision=revision,
+        label=f"took {name} out of the kit",
+        change=lambda plan: without_items(plan, {item}),
+    )
 
-    def change(plan: Plan) -> Plan:
-        variants = tuple(
-            replace(
-                v,
-                places=without(v.places, {item}),
-                pins=v.pins - {item},
-                joins=without(v.joins, {item}),
-                posts=without(v.posts, {item}),
-            )
-            for v in plan.variants
+
+def without_items(plan: Plan, gone: Collection[str]) -> Plan:
+    """Return a plan without some things; what was in them is in nothing then."""
+    variants = tuple(
+        replace(
+            v,
+            places=without(v.places, gone),
+            pins=v.pins - set(gone),
+            joins=without(v.joins, gone),
+            posts=without(v.posts, gone),
         )
-        left = tuple(replace(i, container="") if i.container == item else i for i in plan.items if i.id != item)
-        return replace(plan, items=left, variants=variants)
-
-    return change_plan(workspace, opened.id, revision=revision, label=f"took {name} out of the kit", change=change)
+        for v in plan.variants
+    )
+    left = tuple(replace(i, container="") if i.container in gone else i for i in plan.items if i.id not in gone)
+    return replace(plan, items=left, variants=variants)
 
 
 def set_way(

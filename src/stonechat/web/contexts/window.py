@@ -31,5 +31,7 @@ def window(desk: Desk, rows: Sequence[T], here: int) -> Window[T]:
         rows=shown,
         before=first,
         after=len(rows) - first - len(shown),
-        all_address=desk.at(tab=desk.look.tab, sort=desk.look.sort, all="yes"),
+        all_address=desk.at(
+            tab=desk.look.tab, sort=desk.look.sort, find=desk.look.find, show=desk.look.show, all="yes"
+        ),
     )

@@ -1,26 +1,33 @@
 """The form of a thing: all but name and mass may stay empty and are then what is usual for its kind."""
 
+from collections.abc import Mapping
 from dataclasses import replace
+from difflib import get_close_matches
 from typing import Any
 
-from pydantic import model_validator
+from pydantic import Field, create_model, model_validator
 
 from stonechat.core.kit.bolts import TOOLS
+from stonechat.core.kit.facts import FACTS, Fact
 from stonechat.core.kit.item import CATEGORIES, NEEDS, Item
 from stonechat.core.kit.jobs import JOBS
+from stonechat.core.kit.lexicon.kinds import KINDS
 from stonechat.core.rig.carrier import ACCESS_NAMES
+from stonechat.core.rig.spots import SPOTS
 from stonechat.errors import InvalidInput
 from stonechat.formats.documents.kit import ItemDocument, told_item
+from stonechat.formats.kit_fields import KNOWN
 from stonechat.formats.numbers import words_from_list
 from stonechat.web.forms.binding import Form, choice, figure, text, tick
 
 ITEM_GROUPS = (
-    ("Thing", ("name", "category", "quantity", "need", "worn", "note")),
+    ("Thing", ("name", "kind", "category", "quantity", "need", "goes", "stowed", "note")),
     ("Mass and size", ("mass_g", "weighed", "claimed_g", "content_g", "left_pct", "volume_ml", "length_mm",
                        "width_mm")),
     ("Reached for", ("access", "reaches_per_day", "reaches_rain", "reaches_cold", "reaches_night", "reaches_puncture")),
     ("Keeping", ("keep_dry", "spoils", "leaks", "fragile")),
     ("Jobs and sets", ("roles", "tools", "group", "container", "holds", "makes_dry", "room_ml")),
+    ("Its own figures", tuple(FACTS)),
     ("Past races", ("carried_before", "used_before", "lost_before", "broken_before")),
 )  # fmt: skip
 _YES_NO = {"yes": "yes", "no": "no"}
@@ -32,14 +39,31 @@ def _reaches(title: str) -> Any:
     return figure(title, limit="reaches", optional=True, help="empty: none more")
 
 
-class ItemForm(Form):
+def _fact(fact: Fact) -> Any:
+    return (
+        float | None,
+        Field(None, title=fact.name.capitalize(), ge=fact.low, le=fact.high, json_schema_extra={"unit": fact.unit}),
+    )
+
+
+_FactsForm: Any = create_model("_FactsForm", __base__=Form, **{key: _fact(fact) for key, fact in FACTS.items()})
+
+
+class ItemForm(_FactsForm):
     """A thing of the kit."""
 
     name: str = text("Thing", least=1)
+    kind: str = text("Taken for", help="empty: by its name; “none”: none that is known", suggestions="kinds")
     category: str = choice("Kind", {key: name for key, (name, _) in CATEGORIES.items()}, optional="other")
     quantity: int | None = figure("How many", limit="quantity", optional=True, help="empty: one")
     need: str = choice("Need", NEEDS, optional="want")
-    worn: bool = tick("Worn on the body")
+    goes: str = choice(
+        "Goes along",
+        {"packed": "in a bag", "worn": "worn", **{key: spot.name for key, spot in SPOTS.items()}},
+        optional="",
+        usual="usual for its kind",
+    )
+    stowed: bool = tick("Fixed only while in use", help="else in a bag, as a helmet lamp by day")
     note: str = text("Note", most=200)
     sure: bool = tick("It is so", help="a figure that is unusual for its kind is kept")
     mass_g: float = figure("Mass each", unit="g", limit="item_mass", factor=1e3)
@@ -92,6 +116,10 @@ class ItemForm(Form):
             raise ValueError("What is used up weighs more than the whole of it. Check both masses.")
         if (self.used_before or 0) > (self.carried_before or 0):
             raise ValueError("It was used in more races than it was carried in. Check both counts.")
+        if self.kind.strip().lower() not in _KINDS:
+            near = get_close_matches(self.kind.strip().lower(), _KINDS, n=1, cutoff=0.5)
+            advice = f" Did you mean “{near[0]}”?" if near else ""
+            raise ValueError(f"“{self.kind[:40]}” is no kind of thing that is known here.{advice}")
         words_from_list(self.roles, _JOBS, "job")
         words_from_list(self.tools, _TOOLS, "tool")
         return self
@@ -100,11 +128,14 @@ class ItemForm(Form):
     def values(item: Item, items: tuple[Item, ...]) -> dict[str, Any]:
         """Return what the form shows for a thing."""
         document = ItemDocument.of(item)
-        shown = document.model_dump(exclude={"id", "volume_l", "room_l", "left", "roles", "tools", "container"})
+        shown = document.model_dump(exclude=_TOLD_OTHERWISE)
         for name in _EMPTY_AT_ZERO:
             shown[name] = shown[name] or None
         return {
             **shown,
+            **{key: item.fact(key) for key in FACTS},
+            "kind": KINDS[item.kind].title if item.kind in KINDS else "none",
+            "goes": "worn" if item.worn else item.fixed or "packed",
             "keep_dry": "yes" if item.keep_dry else "no",
             "spoils": "yes" if item.spoils else "no",
             "left_pct": item.left * 100.0 if item.content else None,
@@ -116,14 +147,46 @@ class ItemForm(Form):
         }
 
     def to_core(self, item_id: str, items: tuple[Item, ...]) -> Item:
-        """Return the thing; what is left empty is usual for its kind or guessed from its name."""
-        told = self.model_dump(exclude={"sure"})
+        """Return the thing; what is left empty is usual for its kind or guessed from its name.
+
+        Where it is said to be of another kind than before, what was not touched follows the new one.
+        """
+        told = self.model_dump(exclude={"sure", "goes", *FACTS})
+        told["kind"] = _KINDS[self.kind.strip().lower()] if self.kind.strip() else None
+        told |= _gone(self.goes)
+        told["facts"] = {key: value for key in FACTS if (value := getattr(self, key)) is not None}
+        before = next((item for item in items if item.id == item_id), None)
+        if before is not None and told["kind"] not in (None, before.kind):
+            shown = ItemForm.values(before, items)
+            for name in _BY_KIND:
+                if getattr(self, name) == type(self).model_fields[name].default or getattr(self, name) == shown[name]:
+                    told[name] = None
+            if self.goes == shown["goes"]:
+                told |= _gone("")
         for name in ("keep_dry", "spoils"):
-            told[name] = told[name] == "yes" if told[name] else None
+            told[name] = told[name] == "yes" if told.get(name) else None
         for name, known in (("roles", _JOBS), ("tools", _TOOLS)):
-            told[name] = sorted(words_from_list(told[name], known, "")) if told[name].strip() else None
+            told[name] = sorted(words_from_list(told[name], known, "")) if (told[name] or "").strip() else None
         told["container"] = _container_id(self.container, items)
         return replace(told_item(told, item_id or "new").core(), id=item_id)
+
+
+_KINDS: Mapping[str, str | None] = {"": None, **KNOWN["kind_of_thing"]}
+_TOLD_OTHERWISE = {
+    "id", "volume_l", "room_l", "left", "roles", "tools", "container", "worn", "fixed", "kind", "facts"
+}  # fmt: skip
+# what is usual for a kind, and follows it where the rider has said nothing else
+_BY_KIND = (
+    "category", "need", "access", "reaches_per_day", "reaches_rain", "reaches_cold", "reaches_night",
+    "reaches_puncture", "keep_dry", "spoils", "leaks", "fragile", "roles", "tools", "volume_ml", "length_mm",
+)  # fmt: skip
+
+
+def _gone(goes: str) -> dict[str, Any]:
+    """Return how a thing goes along as the table of kinds tells it; empty: nothing said."""
+    if not goes:
+        return {"worn": None, "fixed": None, "stowed": None}
+    return {"worn": goes == "worn", "fixed": goes if goes in SPOTS else ""}
 
 
 # what is shown empty where it is nothing

@@ -82,9 +82,11 @@ def asked_look(
     open: Annotated[str, Query(max_length=_LONGEST_WORD)] = "",
     sort: Annotated[str, Query(max_length=_LONGEST_WORD)] = "",
     all: str = "",
+    find: Annotated[str, Query(max_length=_LONGEST_WORD)] = "",
+    show: Annotated[str, Query(max_length=_LONGEST_WORD)] = "",
 ) -> Look:
     """Read what of a room an address asks for."""
-    return Look(tab=tab, open=open, sort=sort, all=all == "yes")
+    return Look(tab=tab, open=open, sort=sort, all=all == "yes", find=find, show=show)
 
 
 AskedLook = Annotated[Look, Depends(asked_look)]

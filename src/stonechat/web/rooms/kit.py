@@ -13,7 +13,7 @@ from stonechat.formats.kit_fields import KNOWN
 from stonechat.render.documents.cards import countdown_pdf
 from stonechat.services import exchange
 from stonechat.services.kit import bring as tables
-from stonechat.services.kit import shelf, things, weighing
+from stonechat.services.kit import many, shelf, things, weighing
 from stonechat.services.kit.bring import Choices
 from stonechat.web.call import Call, Change, changing, reading
 from stonechat.web.contexts.kit.judge import countdown_view
@@ -151,6 +151,23 @@ def change_item(call: Changed, item_id: str) -> Response:
         return call.show(desk, status=422)
     opened = things.set_item(call.workspace, call.plan_id, revision=call.revision, item=item)
     return call.answer(opened)
+
+
+@router.post("/many")
+def change_many(call: Changed) -> Response:
+    """Set one thing of all that are ticked."""
+    what = call.text("what")
+    opened = many.change_many(
+        call.workspace,
+        call.opened,
+        call.variant_id,
+        revision=call.revision,
+        items=call.texts("item"),
+        what=what,
+        to=call.text("to") or call.text(f"to-{what}"),
+    )
+    look = Look(sort=call.text("sort"), find=call.text("find"), show=call.text("show"))
+    return call.answer(opened, look=look)
 
 
 @router.post("/items/{item_id}/drop")

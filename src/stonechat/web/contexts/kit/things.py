@@ -8,10 +8,12 @@ from stonechat.core.kit.bands import mass_band
 from stonechat.core.kit.containers import holder_of, resolved_places
 from stonechat.core.kit.item import CATEGORIES, HOME, NEEDS, Item
 from stonechat.core.kit.jobs import JOBS
+from stonechat.core.kit.lexicon.kinds import KINDS
 from stonechat.core.kit.reach import reaches_a_day
 from stonechat.core.ledger.price import ItemPrice, item_price
 from stonechat.core.load.problem import DRAG_STEP
 from stonechat.core.rig.carrier import ACCESS_NAMES
+from stonechat.services.kit.many import choices
 from stonechat.web.contexts.kit.bring import bring_view
 from stonechat.web.contexts.kit.judge import countdown_view, cut_view, jobs_view, shelf_view
 from stonechat.web.contexts.kit.weigh import weigh_view
@@ -21,6 +23,7 @@ from stonechat.web.desk import NEW, UNNAMED, Desk
 from stonechat.web.forms.binding import BoundForm, FieldView, start_values
 from stonechat.web.forms.kit import ITEM_GROUPS, ItemForm
 
+NO_PLACE = "no place yet"
 SORTS = {"price": "price", "mass": "mass", "volume": "volume", "name": "name", "kind": "kind"}
 
 
@@ -30,7 +33,9 @@ class ItemRow:
 
     item: Item
     kind: str
+    title: str  # what it is taken for
     place: str
+    carrier_id: str
     is_home: bool
     is_inside: bool
     way: str  # where it joins or leaves on the way
@@ -45,10 +50,28 @@ class ItemRow:
 
 
 @dataclass(frozen=True, kw_only=True)
+class ManyView:
+    """What is shown of the things, and what may be done to many of them at once."""
+
+    address: str
+    find_address: str
+    find: str
+    show: str
+    sort: str
+    shows: tuple[tuple[str, str], ...]
+    hidden: int  # things that are not shown
+    unknown: int  # things of which nobody knows what they are
+    unknown_address: str
+    choices: dict[str, tuple[tuple[str, str], ...]]
+    kinds: tuple[str, ...]
+
+
+@dataclass(frozen=True, kw_only=True)
 class ThingsView:
     """The things."""
 
     rows: Window[ItemRow]
+    many: ManyView
     carried: int
     mass: float  # kg carried
     band: float  # kg, of that
@@ -87,6 +110,7 @@ def things_view(desk: Desk) -> ThingsView:
     sort, editing = desk.look.sort if desk.look.sort in SORTS else "price", desk.look.open
     shares = _carrier_shares(desk)
     rows = sorted((_row(desk, item, shares) for item in plan.items), key=_order(sort))
+    everything, rows = len(rows), [row for row in rows if _is_shown(desk, row)]
     carried = ridden.kit.items
     loose = [item for item in carried if not item.weighed]
     form = _form(desk, plan.items, editing)
@@ -101,7 +125,10 @@ def things_view(desk: Desk) -> ThingsView:
         unweighed_mass=sum(item.total_mass for item in loose),
         minutes=sum(row.price.total for row in rows if not row.is_home),
         per_kg=ridden.ledger.prices.per_kg,
-        sorts=tuple((key, name, desk.at(sort=key), key == sort) for key, name in SORTS.items()),
+        sorts=tuple(
+            (key, name, desk.at(sort=key, find=desk.look.find, show=desk.look.show), key == sort)
+            for key, name in SORTS.items()
+        ),
         form=form,
         groups=tuple((title, form.named(*names)) for title, names in ITEM_GROUPS) if form else (),
         sure=form.named("sure")[0] if form and desk.carry.get("doubted") else None,
@@ -115,8 +142,54 @@ def things_view(desk: Desk) -> ThingsView:
         sets=tuple(sorted({item.group for item in plan.items if item.group})),
         jobs=tuple(job.name for job in JOBS.values()),
         editing=editing,
+        many=_many(desk, everything - len(rows)),
         new_address=desk.at(tab=NEW),
-        close_address=desk.at(sort=sort),
+        close_address=desk.at(sort=sort, find=desk.look.find, show=desk.look.show),
+    )
+
+
+def _is_shown(desk: Desk, row: ItemRow) -> bool:
+    """Tell whether a row is among those asked for."""
+    item, show = row.item, desk.look.show
+    words = f"{item.name} {row.kind} {row.place} {item.group} {item.note} {row.title}".lower()
+    if not all(word in words for word in desk.look.find.lower().split()):
+        return False
+    what, _, key = show.partition(":")
+    shown = {
+        "unknown": not item.kind,
+        "unweighed": not item.weighed,
+        "unplaced": item.packed and row.place == NO_PLACE,
+        "outside": not item.packed,
+        "home": row.is_home,
+        "bag": row.carrier_id == key,
+        "section": item.category == key,
+    }
+    return shown.get(what, True)
+
+
+def _many(desk: Desk, hidden: int) -> ManyView:
+    bags = ((f"bag:{c.id}", f"in {c.name}") for c in desk.variant.carriers if c.mounted and "items" in c.takes)
+    sections = ((f"section:{key}", name) for key, (name, _) in CATEGORIES.items())
+    plain = (
+        ("", "everything"),
+        ("unknown", "not known what they are"),
+        ("unweighed", "not weighed"),
+        ("unplaced", "without a place"),
+        ("outside", "worn or fixed"),
+        ("home", "left at home"),
+    )
+    return ManyView(
+        address=desk.do("many"),
+        find_address=desk.at(),
+        find=desk.look.find,
+        show=desk.look.show,
+        sort=desk.look.sort,
+        shows=(*plain, *sections, *bags),
+        hidden=hidden,
+        unknown=sum(1 for item in desk.opened.plan.items if not item.kind),
+        unknown_address=desk.at(show="unknown"),
+        choices=choices(desk.variant),
+        kinds=tuple(sorted(kind.title for kind in KINDS.values())),
     )
 
 
@@ -146,7 +219,7 @@ def _row(desk: Desk, item: Item, shares: dict[str, float]) -> ItemRow:
     places = resolved_places(desk.opened.plan.items, desk.variant.places)
     place = places.get(item.id, "")
     carrier = next((c for c in ridden.rig.carriers if c.id == place), None)
-    name = "at home" if place == HOME else carrier.name if carrier else "no place yet"
+    name = "at home" if place == HOME else carrier.name if carrier else NO_PLACE
     if place != HOME and not item.packed:
         name = goes_along(item)
     holder = holder_of(item, {entry.id: entry for entry in desk.opened.plan.items})
@@ -161,6 +234,8 @@ def _row(desk: Desk, item: Item, shares: dict[str, float]) -> ItemRow:
     return ItemRow(
         item=item,
         kind=CATEGORIES[item.category][0],
+        title=KINDS[item.kind].title if item.kind in KINDS else "",
+        carrier_id=carrier.id if carrier else "",
         place=f"{name}, in {holder.name}" if holder else name,
         is_home=place == HOME,
         is_inside=holder is not None,
@@ -171,7 +246,7 @@ def _row(desk: Desk, item: Item, shares: dict[str, float]) -> ItemRow:
         price=price,
         bag_share=0.0 if item.worn else item.total_volume * shares.get(place, 0.0),
         record=_record(item),
-        edit_address=desk.at(open=item.id, sort=desk.look.sort),
+        edit_address=desk.at(open=item.id, sort=desk.look.sort, find=desk.look.find, show=desk.look.show),
         home_address=desk.do("move"),
     )
 
