@@ -6,13 +6,14 @@ from datetime import timedelta
 import numpy as np
 import pytest
 
-from stonechat.core.kit.item import HOME, Item
+from stonechat.core.kit.item import HOME, Item, Record
 from stonechat.core.kit.jobs import BUYING, ENDING, JOBS, Demands
 from stonechat.core.plan.countdown import countdown
-from stonechat.core.plan.cutlist import cut_list, saving_of, worth_of
+from stonechat.core.plan.cutlist import UNLIKE, CutList, cut_list, halts_of, saving_of, worth_of
 from stonechat.core.plan.evaluate import Evaluation, evaluate
 from stonechat.core.plan.plan import Plan
 from stonechat.core.rig.bike import usual_bike
+from stonechat.formats.documents.kit import told_item
 
 
 def test_what_a_race_asks_comes_from_the_ride(demo: Plan, demo_evaluation: Evaluation) -> None:
@@ -31,7 +32,8 @@ def test_each_cut_is_the_greatest_gain_given_those_before_it(demo: Plan, demo_ev
     offered = {cut.item.id for cut in found.cuts}
     for cut in found.cuts[:12]:
         gains = {
-            item.id: saving_of(item, ridden) - worth_of(item, tuple(left), asked).minutes
+            item.id: saving_of(item, ridden)
+            - worth_of(item, tuple(left), asked, reaching=halts_of(item, ridden)).minutes
             for item in left
             if item.id in offered
         }
@@ -113,7 +115,8 @@ def test_jobs_of_the_demo_name_what_is_missing(demo: Plan, demo_evaluation: Eval
     assert states["saddle_skin"] == states["hanger"] == states["read"] == "once"
     bare = replace(demo, items=tuple(i for i in demo.items if i.name not in ("saddle cream", "reading glasses")))
     states = {e.job.key: e.state for e in evaluate(bare, "a").ridden.coverage}
-    assert states["saddle_skin"] == states["read"] == "missing"
+    # only the rider knows whether small print needs glasses: that is never said to be lacking
+    assert states["saddle_skin"] == "missing" and "read" not in states
 
 
 def test_the_countdown_follows_plan_and_rig(demo: Plan, demo_evaluation: Evaluation) -> None:
@@ -129,3 +132,46 @@ def test_the_countdown_follows_plan_and_rig(demo: Plan, demo_evaluation: Evaluat
     assert dues == sorted(dues)
     ticked = countdown(demo, replace(variant, ticked=frozenset({"fit"})), asked)
     assert [task.key for task in ticked if task.done] == ["fit"]
+
+
+def thing(name: str, **more: object) -> Item:
+    """A thing as it comes in by its name."""
+    return replace(told_item({"name": name, "mass_g": 150.0}, name.replace(" ", "-")).core(), **more)  # type: ignore[arg-type]
+
+
+def judged(demo: Plan, *items: Item) -> CutList:
+    plan = replace(demo, items=(*demo.items, *items))
+    return cut_list(evaluate(plan, "a").ridden, plan.variants[0])
+
+
+def test_what_is_not_known_is_not_judged_and_what_is_ridden_in_is_never_offered(demo: Plan) -> None:
+    found = judged(demo, thing("Regenjacke"), thing("second jersey", worn=True), thing("riding shoes", worn=True))
+    offered = {cut.item.name for cut in found.cuts}
+    assert "Regenjacke" in {item.name for item in found.unjudged} and "Regenjacke" not in offered
+    kept = {item.name: why for item, why in found.kept}
+    assert not offered & {"second jersey", "riding shoes"} and kept["second jersey"] == "you ride in it"
+    assert not [cut for cut in found.cuts if not cut.item.roles and cut.item.record.carried < 3]
+
+
+def test_a_record_of_use_judges_what_has_no_job(demo: Plan) -> None:
+    used, unused = thing("zorb", record=Record(carried=4, used=3)), thing("blorp", record=Record(carried=4))
+    found = judged(demo, used, unused)
+    assert {item.name: why for item, why in found.kept}["zorb"] == "used in 3 of 4 races"
+    (cut,) = (cut for cut in found.cuts if cut.item.name == "blorp")
+    assert cut.worth.reasons == ("no job is known; used in 0 of 4 races",) and cut.net > 0.0
+
+
+def test_a_thing_of_another_kind_does_part_of_a_job_and_one_of_its_own_all_of_it() -> None:
+    asked = Demands()
+    gloves, mitts, more = thing("long gloves"), thing("winter gloves"), replace(thing("long gloves"), id="more")
+    alone = worth_of(gloves, (gloves,), asked).minutes
+    assert worth_of(gloves, (gloves, more), asked).minutes == 0.0
+    assert worth_of(gloves, (gloves, mitts), asked).minutes == pytest.approx(UNLIKE * alone)
+    lamp, other = thing("front light"), thing("dynamo light")  # a light is a light, whatever feeds it
+    assert worth_of(lamp, (lamp, other), asked).minutes == 0.0
+
+
+def test_what_is_reached_for_is_worth_its_halts() -> None:
+    camera = thing("camera")
+    assert worth_of(camera, (camera,), Demands()).minutes == 0.0
+    assert worth_of(camera, (camera,), Demands(), reaching=7.5).minutes == 7.5

@@ -84,8 +84,9 @@ def test_a_heavier_bike_is_slower_by_about_its_price(demo: Plan, demo_evaluation
     heavier = evaluate(changed(dry, bike=replace(demo.variants[0].bike, mass=11.4)), "a").ridden
     ridden = evaluate(dry, "a").ridden
     more = (heavier.ledger.moving - ridden.ledger.moving) / 60.0
-    # by the clock the extra hours also tire the rider and push a few more segments to walking: more by over half
-    assert ridden.ledger.prices.per_kg < more < 1.7 * ridden.ledger.prices.per_kg
+    # by the clock the extra hours also tire the rider and push a few more segments to walking, and a stop may open
+    # meanwhile: about the price, up to half again
+    assert 0.85 * ridden.ledger.prices.per_kg < more < 1.5 * ridden.ledger.prices.per_kg
 
 
 def test_prices_are_central_differences_under_the_conditions_of_the_ride(

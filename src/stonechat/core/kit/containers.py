@@ -1,6 +1,6 @@
 """Pouches and dry bags that hold other things: what is inside goes where they go, and stays dry in a dry bag."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import replace
 
 from stonechat.core.kit.item import HOME, Item, Reaches
@@ -173,6 +173,28 @@ def units_to_pack(items: tuple[Item, ...]) -> tuple[Item, ...]:
             inside.setdefault(holder.id, []).append(item)
     held = {item.id for group in inside.values() for item in group}
     return tuple(_with_contents(item, inside.get(item.id, [])) for item in items if item.packed and item.id not in held)
+
+
+def jobs_outside(items: Iterable[Item]) -> frozenset[str]:
+    """Return the jobs that are done by what is worn or fixed, and so in no bag.
+
+    Parameters
+    ----------
+    items : iterable of Item
+        All that go along.
+
+    Returns
+    -------
+    jobs : frozenset of str
+        Keys of JOBS.
+
+    Examples
+    --------
+    >>> lamp = Item(id="l", name="lamp", mass=0.1, volume=0.0, fixed="bars", roles=frozenset({"front_light"}))
+    >>> sorted(jobs_outside((lamp,)))
+    ['front_light']
+    """
+    return frozenset().union(*(item.roles for item in items if not item.packed))
 
 
 def contents_of(items: tuple[Item, ...]) -> dict[str, tuple[Item, ...]]:

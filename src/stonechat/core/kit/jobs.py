@@ -60,6 +60,8 @@ class Job:
     ends: float = 0.0  # 1, share of those cases that end the ride
     bought: str = ""  # shop, bike_shop, or not on the way
     never_cut: bool = False
+    alike: bool = False  # only things of one kind stand for one another: a shirt is no pair of socks
+    personal: bool = False  # only the rider knows whether it is wanted: never said to be lacking
     ask: Ask
 
 
@@ -128,7 +130,8 @@ JOBS_LIST: tuple[Job, ...] = (
         fails="hours in a shelter, or hypothermia", bought="shop", ask=_rain()),
     Job(key="rain_legs", name="keep rain off the legs", minutes=25,
         fails="cold legs", ask=_rain()),
-    Job(key="rain_hands", name="keep rain off the hands", minutes=20, fails="soaked gloves on a cold descent",
+    Job(key="rain_hands", alike=True, name="keep rain off the hands", minutes=20,
+        fails="soaked gloves on a cold descent",
         ask=_when(lambda d: d.wet > 0.0 and d.low < 12.0, 0.6,
                   lambda d: f"rain on {d.wet:.0%} of the days, down to {_degrees(d.low)}")),
     Job(key="wind", name="cut the wind", minutes=30, fails="cold descents",
@@ -137,15 +140,15 @@ JOBS_LIST: tuple[Job, ...] = (
         ends=0.05, fails="cold repairs and halts", ask=_colder(8.0, 0.8)),
     Job(key="warm_legs", name="warm legs", minutes=30,
         fails="stiff knees in the cold", ask=_colder(8.0, 0.9)),
-    Job(key="warm_arms", name="warm arms", minutes=15, fails="cold arms at dawn",
+    Job(key="warm_arms", alike=True, name="warm arms", minutes=15, fails="cold arms at dawn",
         ask=_colder(12.0, 0.9)),
-    Job(key="warm_hands", name="warm hands", minutes=60, ends=0.05,
+    Job(key="warm_hands", alike=True, name="warm hands", minutes=60, ends=0.05,
         fails="hands that cannot brake or shift", bought="shop", ask=_colder(7.0, 0.9)),
-    Job(key="warm_head", name="warm head and neck", minutes=15,
+    Job(key="warm_head", alike=True, name="warm head and neck", minutes=15,
         fails="cold nights and descents", ask=_colder(7.0, 0.9)),
-    Job(key="warm_feet", name="warm feet", minutes=15, fails="numb feet",
+    Job(key="warm_feet", alike=True, name="warm feet", minutes=15, fails="numb feet",
         ask=_colder(4.0, 0.6)),
-    Job(key="change", name="dry change for the skin", minutes=20, fails="sores from salt and damp",
+    Job(key="change", alike=True, name="dry change for the skin", minutes=20, fails="sores from salt and damp",
         ask=_over(600, 0.4, "days in the same clothes")),
     Job(key="head", name="protect the head", minutes=600, ends=1.0, never_cut=True,
         fails="no start", ask=_always(1.0, "every race")),
@@ -158,7 +161,7 @@ JOBS_LIST: tuple[Job, ...] = (
         ends=0.1,
         fails="a failed light at night stops you, and repairs are done blind", ask=_when(
             lambda d: d.dark_hours > 2.0, 0.12, lambda d: f"{d.dark_hours:.0f} h in the dark")),
-    Job(key="seen", name="be seen", minutes=30, never_cut=True, bought="shop",
+    Job(key="seen", alike=True, name="be seen", minutes=30, never_cut=True, bought="shop",
         fails="overlooked at dusk", ask=_dark()),
     Job(key="navigate", name="find the way", minutes=200, ends=0.1,
         fails="slow, with stops at every junction", ask=_always(1.0, "every race")),
@@ -213,32 +216,32 @@ JOBS_LIST: tuple[Job, ...] = (
     Job(key="saddle_skin", name="save the skin in the saddle", minutes=240,
         ends=0.25,
         bought="shop", fails="sores end more races than legs do", ask=_over(300, 0.7, "days in the saddle")),
-    Job(key="sun", name="keep the sun off", minutes=45, bought="shop",
+    Job(key="sun", alike=True, name="keep the sun off", minutes=45, bought="shop",
         fails="burnt skin, bad sleep", ask=_when(lambda d: d.high > 20, 0.6, lambda d: f"up to {_degrees(d.high)}")),
     Job(key="teeth", name="clean teeth", minutes=10, bought="shop",
         fails="a mouth sore from sugar", ask=_over(600, 0.5, "days of sweet food")),
-    Job(key="wash", name="keep clean", minutes=30, bought="shop", fails="sores",
+    Job(key="wash", alike=True, name="keep clean", minutes=30, bought="shop", fails="sores",
         ask=_over(400, 0.5, "days without a shower")),
     Job(key="toilet", name="toilet", minutes=10, bought="shop", fails="leaves",
         ask=_always(0.9, "every race")),
-    Job(key="wounds", name="dress wounds", minutes=120, ends=0.1, never_cut=True,
+    Job(key="wounds", alike=True, name="dress wounds", minutes=120, ends=0.1, never_cut=True,
         bought="shop", fails="a dirty wound", ask=_always(0.25, "falls and blisters")),
-    Job(key="medicine", name="own medicine", minutes=600, ends=0.5, never_cut=True,
+    Job(key="medicine", personal=True, name="own medicine", minutes=600, ends=0.5, never_cut=True,
         fails="what your doctor says", ask=_always(0.5, "only you know; by a professional's advice")),
-    Job(key="read", name="see small print and thorns", minutes=60,
+    Job(key="read", personal=True, name="see small print and thorns", minutes=60,
         fails="maps, splinters and valve cores out of focus", ask=_always(0.3, "if you read with glasses")),
     Job(key="eyes", name="shield the eyes", minutes=60, bought="shop",
         fails="dust and insects", ask=_always(0.5, "every race")),
-    Job(key="ears", name="sleep through noise and light", minutes=25, bought="shop",
+    Job(key="ears", personal=True, name="sleep through noise and light", minutes=25, bought="shop",
         fails="light sleep", ask=_when(lambda d: d.nights > 0, 0.4, lambda d: f"{d.nights} nights")),
     Job(key="treat", name="make water safe", minutes=180, ends=0.15,
         fails="thirst past doubtful water, or illness", ask=_when(
             lambda d: d.doubtful_water > 0, 0.8, lambda d: f"{d.doubtful_water} stops with doubtful water")),
-    Job(key="pay", name="pay", minutes=240, ends=0.2, never_cut=True,
+    Job(key="pay", alike=True, name="pay", minutes=240, ends=0.2, never_cut=True,
         fails="nothing to eat", ask=_always(1.0, "every race")),
-    Job(key="papers", name="show who you are", minutes=60, ends=0.1,
+    Job(key="papers", alike=True, name="show who you are", minutes=60, ends=0.1,
         never_cut=True, fails="no start, no border", ask=_always(0.3, "registration and borders")),
-    Job(key="follow", name="be followed by the race", minutes=120, ends=0.5, never_cut=True,
+    Job(key="follow", personal=True, name="be followed by the race", minutes=120, ends=0.5, never_cut=True,
         fails="no ranking", ask=_always(0.5, "most races ask for it")),
     Job(key="shop_bag", name="carry food out of a shop", minutes=10, bought="shop",
         fails="food balanced on the bars", ask=_when(lambda d: d.shops > 0, 0.5, lambda d: f"{d.shops} shops")),
@@ -246,6 +249,35 @@ JOBS_LIST: tuple[Job, ...] = (
         fails="litter, sticky pockets", ask=_always(0.9, "every race")),
 )  # fmt: skip
 JOBS: dict[str, Job] = {job.key: job for job in JOBS_LIST}
+
+
+SPARE_OF = {"navigate_spare": "navigate", "spare_light": "front_light"}  # what does the first is no spare of itself
+
+
+def doers(key: str, items: tuple[Item, ...]) -> tuple[Item, ...]:
+    """Return the things that do a job; what alone does the first is not also its spare.
+
+    Parameters
+    ----------
+    key : str
+        The job.
+    items : tuple of Item
+        What goes along.
+
+    Returns
+    -------
+    doing : tuple of Item
+        In the order of the kit.
+
+    Examples
+    --------
+    >>> phone = Item(id="p", name="phone", mass=0.2, volume=0.0, roles=frozenset({"navigate", "navigate_spare"}))
+    >>> len(doers("navigate", (phone,))), len(doers("navigate_spare", (phone,)))
+    (1, 0)
+    """
+    doing = tuple(item for item in items if key in item.roles)
+    first = [item for item in items if SPARE_OF.get(key) in item.roles]
+    return tuple(item for item in doing if len(first) != 1 or item.id != first[0].id)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -290,8 +322,8 @@ def cover(items: tuple[Item, ...], demands: Demands, dropped: frozenset[str] = f
     found = []
     for job in JOBS_LIST:
         asked = None if job.key in dropped else job.ask(demands)
-        doing = tuple(item for item in items if job.key in item.roles)
-        if asked is not None or doing:
+        doing = doers(job.key, items)
+        if doing or (asked is not None and not job.personal):
             found.append(Coverage(job=job, asked=asked, items=doing))
     order = ("missing", "once", "several", "spare")
     return tuple(sorted(found, key=lambda entry: order.index(entry.state)))

@@ -7,7 +7,7 @@ from functools import cached_property
 from typing import Protocol, TypeVar
 from zoneinfo import ZoneInfo
 
-from stonechat.core.kit.containers import contents_of, lined_things, units_to_pack
+from stonechat.core.kit.containers import contents_of, jobs_outside, lined_things, units_to_pack
 from stonechat.core.kit.item import Item
 from stonechat.core.kit.jobs import Coverage, Demands, cover
 from stonechat.core.ledger.ledger import Ledger
@@ -175,7 +175,10 @@ class Ridden:
         parts = contents_of(self.kit.items)
         units = units_to_pack(self.kit.items)
         unit_of = {part.id: key for key, inside in parts.items() for part in inside}
-        conditions = Conditions(coldest=float(self.ride.temps.min()), steering=self.rig.bands.steering, groups=False)
+        outside = jobs_outside(self.kit.items)
+        conditions = Conditions(
+            coldest=float(self.ride.temps.min()), steering=self.rig.bands.steering, groups=False, outside=outside
+        )
         given = given_by(
             items=units, parts=parts, carriers=self.rig.carriers, bike=self.rig.bike, conditions=conditions
         )

@@ -1,18 +1,22 @@
 """What a race asks of the kit, which jobs are covered, and what to leave at home first."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from stonechat.core.kit.containers import holder_of
-from stonechat.core.kit.item import Item
-from stonechat.core.kit.jobs import BUYING, ENDING, JOBS, Asked, Demands, Job, chance_of
+from stonechat.core.kit.item import Carried, Item
+from stonechat.core.kit.jobs import BUYING, ENDING, JOBS, Asked, Demands, Job, chance_of, doers
+from stonechat.core.kit.lexicon.kinds import KINDS
 from stonechat.core.ledger.price import item_price
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.profile import loose_share
 from stonechat.core.line.race_rules import missing_things
+from stonechat.core.load.problem import placement_minutes
 from stonechat.core.plan.nights import rests_of
 from stonechat.core.plan.plan import Variant
 
 SHORT_REST = 3600.0  # s, a shorter rest is no night
+UNLIKE = 0.4  # 1, share of the loss that stays where only a thing of another kind does the job (estimate)
+RACES = 3  # 1, carried so often, a record says what a thing without a job is worth
 FIRST_STEP = 0.5  # kg, the next bit that riders ask about
 
 
@@ -84,6 +88,9 @@ def is_protected(item: Item, ridden: Ridden, demands: Demands) -> str:
         return "compulsory"
     if item.need == "must":
         return "you marked it must"
+    kind = KINDS.get(item.kind)
+    if item.worn and (kind is None or kind.carried is Carried.WORN):
+        return "you ride in it"
     for key in sorted(item.roles):
         job = JOBS[key]
         if job.never_cut and job.ask(demands) is not None and not _done_by_others(item, job, ridden.kit.items):
@@ -104,7 +111,14 @@ class Worth:
     reasons: tuple[str, ...]
 
 
-def worth_of(item: Item, items: tuple[Item, ...], demands: Demands, dropped: frozenset[str] = frozenset()) -> Worth:
+def worth_of(
+    item: Item,
+    items: tuple[Item, ...],
+    demands: Demands,
+    dropped: frozenset[str] = frozenset(),
+    *,
+    reaching: float = 0.0,
+) -> Worth:
     """Return what a thing is worth, given what else goes along.
 
     Parameters
@@ -117,12 +131,16 @@ def worth_of(item: Item, items: tuple[Item, ...], demands: Demands, dropped: fro
         What the race asks.
     dropped : frozenset of str
         Jobs that the rider does without.
+    reaching : float
+        What reaching for it costs over the race: nobody reaches for what is not worth the halt, so it is worth that
+        at least. [min]
 
     Returns
     -------
     worth : Worth
-        Over the jobs that nothing else does: chance times loss, less what can be bought on this route; a job that
-        something else does counts nothing, so no job is counted twice. [min]
+        Over the jobs that nothing else does: chance times loss, less what can be bought on this route. A job that
+        something else does counts nothing, so no job is counted twice; where only a thing of another kind does it, as
+        wipes for soap, `UNLIKE` of it counts. [min]
 
     Examples
     --------
@@ -136,15 +154,27 @@ def worth_of(item: Item, items: tuple[Item, ...], demands: Demands, dropped: fro
         if asked is None:
             reasons.append(f"{job.name}: not asked for here")
             continue
-        other = next((o for o in items if o.id != item.id and key in o.roles), None)
-        if other is not None:
-            reasons.append(f"{job.name}: {other.name} does it too")
+        like, unlike = _others(item, job, items)
+        if like is not None:
+            reasons.append(f"{job.name}: {like.name} does it too")
             continue
         chance = chance_of(item, asked)
-        minutes += loss_of(item, key, demands)
-        safe *= 1.0 - chance * job.ends
-        reasons.append(_reason(job, asked, chance, demands))
-    return Worth(minutes=minutes, ending=1.0 - safe, reasons=tuple(reasons))
+        share = 1.0 if unlike is None else UNLIKE
+        minutes += share * loss_of(item, key, demands)
+        safe *= 1.0 - share * chance * job.ends
+        reasons.append(_reason(job, asked, chance, demands) + (f"; {unlike.name} does part of it" if unlike else ""))
+    if not item.roles and item.record.carried:
+        reasons.append(f"no job is known; used in {item.record.used} of {item.record.carried} races")
+    if reaching > minutes:
+        reasons.append("you reach for it, so it is worth those halts")
+    return Worth(minutes=max(minutes, reaching), ending=1.0 - safe, reasons=tuple(reasons))
+
+
+def _others(item: Item, job: Job, items: tuple[Item, ...]) -> tuple[Item | None, Item | None]:
+    """Return another thing that stands for one in a job, and one of another kind that does part of it."""
+    others = [other for other in doers(job.key, items) if other.id != item.id]
+    like = next((other for other in others if not job.alike or (other.kind == item.kind and item.kind)), None)
+    return like, next(iter(others), None) if like is None else None
 
 
 def loss_of(item: Item, key: str, demands: Demands) -> float:
@@ -210,6 +240,7 @@ class CutList:
 
     cuts: tuple[Cut, ...]  # most gain first, each given that those before it are left
     kept: tuple[tuple[Item, str], ...]  # never offered, and why
+    unjudged: tuple[Item, ...]  # of which nobody knows what they are worth
 
     def next_step(self, mass: float = FIRST_STEP) -> tuple[Cut, ...]:
         """Return the first cuts that together reach a mass, as far as they gain."""
@@ -219,6 +250,14 @@ class CutList:
                 break
             taken.append(cut)
         return tuple(taken)
+
+
+def _by_record(item: Item) -> str:
+    """Say that a thing without a job proved its worth: it was used in half of the races it was carried in, or more."""
+    record = item.record
+    if item.roles or record.carried < RACES or 2 * record.used < record.carried:
+        return ""
+    return f"used in {record.used} of {record.carried} races"
 
 
 def _is_last_of_a_job(item: Item, left: tuple[Item, ...], demands: Demands) -> bool:
@@ -246,24 +285,33 @@ def cut_list(ridden: Ridden, variant: Variant) -> CutList:
     Notes
     -----
     Compulsory things, the rider's own must, medicine and the light that is needed are never offered, nor a pouch
-    that still holds something. Greedy, not proven best; each step is exact.
+    that still holds something, nor what is ridden in. What does no job that is known, and has no record of three races
+    or more, is not judged. Greedy, not proven best; each step is exact.
     """
     demands = ridden.report(Demands)
     by_id = {item.id: item for item in ridden.kit.items}
     holding = {holder.id for holder in (holder_of(item, by_id) for item in ridden.kit.items) if holder is not None}
     left, kept, cuts = list(ridden.kit.items), [], []
     offered = []
+    unjudged = []
     for item in ridden.kit.items:
         reason = is_protected(item, ridden, demands) or ("it holds other things" if item.id in holding else "")
+        reason = reason or _by_record(item)
         if reason:
             kept.append((item, reason))
+        elif not item.roles and item.record.carried < RACES:
+            unjudged.append(item)
         else:
             offered.append(item)
     savings = {item.id: saving_of(item, ridden) for item in offered}
+    reaching = {item.id: halts_of(item, ridden) for item in offered}
     mass = minutes = 0.0
     safe = 1.0
     while offered:
-        worths = {item.id: worth_of(item, tuple(left), demands, variant.jobs_off) for item in offered}
+        worths = {
+            item.id: worth_of(item, tuple(left), demands, variant.jobs_off, reaching=reaching[item.id])
+            for item in offered
+        }
         best = max(offered, key=lambda item: savings[item.id] - worths[item.id].minutes)
         offered.remove(best)
         if _is_last_of_a_job(best, tuple(left), demands):
@@ -282,7 +330,30 @@ def cut_list(ridden: Ridden, variant: Variant) -> CutList:
                 ending_total=1.0 - safe,
             )
         )
-    return CutList(cuts=tuple(cuts), kept=tuple(kept))
+    return CutList(cuts=tuple(cuts), kept=tuple(kept), unjudged=tuple(unjudged))
+
+
+def halts_of(item: Item, ridden: Ridden) -> float:
+    """Return what reaching for a thing costs where it rides, its wind left out.
+
+    Parameters
+    ----------
+    item : Item
+        The thing.
+    ridden : Ridden
+        The variant as ridden.
+
+    Returns
+    -------
+    minutes : float
+        Over the legs on which it is aboard. [min]
+    """
+    carrier = next((c for c in ridden.rig.carriers if c.id == ridden.kit.places.get(item.id)), None)
+    if carrier is None:
+        return 0.0
+    calm = replace(carrier, drag_fill=0.0)
+    minutes = placement_minutes(item, calm, ridden.ledger.prices, lined=item.id in ridden.lined)
+    return ridden.share_aboard(item.id) * minutes
 
 
 def saving_of(item: Item, ridden: Ridden) -> float:

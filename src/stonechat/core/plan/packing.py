@@ -6,7 +6,7 @@ from itertools import combinations
 
 import numpy as np
 
-from stonechat.core.kit.containers import contents_of, units_to_pack
+from stonechat.core.kit.containers import contents_of, jobs_outside, units_to_pack
 from stonechat.core.kit.item import HOME, Item
 from stonechat.core.kit.jobs import JOBS, Demands
 from stonechat.core.ledger.ridden import Ridden
@@ -97,6 +97,7 @@ def packing_problem(plan: Plan, variant: Variant, ridden: Ridden, trial: Trial =
             coldest=float(ridden.ride.temps.min()),
             steering=bands.steering,
             groups=variant.wishes.sets_together,
+            outside=jobs_outside(along),
             off=variant.checks_off,
         ),
     )

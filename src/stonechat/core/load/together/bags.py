@@ -90,7 +90,7 @@ class SparesApart(TwoBags):
         for first, spare, name in SPARES:
             ones = given.doing(first)
             others = given.doing(spare) - ones
-            if ones and others:
+            if ones and others and first not in given.conditions.outside:
                 yield cls(words=f"spare {name} rides with the first", ones=ones, others=others, name=name)
 
     def finding_on(self, load: Load, given: Given) -> tuple[str, str, str]:

@@ -24,6 +24,7 @@ class Conditions:
     coldest: float = 10.0  # °C
     steering: float = USUAL_BANDS.steering  # kg·m² that the load may add to the bars
     groups: bool = True  # whether sets stay together
+    outside: frozenset[str] = frozenset()  # jobs that are done by what is worn or fixed, in no bag
     off: frozenset[str] = frozenset()  # codes of checks that are switched off
 
 

@@ -20,6 +20,7 @@ class CutView:
     cuts: tuple[Cut, ...]  # those that gain
     dear: tuple[Cut, ...]  # those whose worth is more than their price
     kept: tuple[tuple[Item, str], ...]
+    unjudged: tuple[tuple[Item, str], ...]  # with the address at which to say what it is
     step: float  # kg
     step_mass: float  # kg of the next step
     step_minutes: float
@@ -35,6 +36,7 @@ def cut_view(desk: Desk) -> CutView:
         cuts=tuple(cut for cut in found.cuts if cut.net > 0.0),
         dear=tuple(cut for cut in found.cuts if cut.net <= 0.0),
         kept=found.kept,
+        unjudged=tuple((item, desk.at(open=item.id)) for item in found.unjudged),
         step=FIRST_STEP,
         step_mass=step[-1].mass_total if step else 0.0,
         step_minutes=step[-1].minutes_total if step else 0.0,
