@@ -12,6 +12,7 @@ from stonechat.formats.numbers import parse_number
 from stonechat.formats.table_file import Grid
 
 _LOOKED_AT = 12  # rows in which the names of the columns are looked for
+_MASSES = frozenset({"mass_g", "measured_g", "mass_all_g", "claimed_g"})
 _UNIT_CELL = re.compile(r"^[\[(]?(g|gr|grams?|kg|oz|lbs?|ml|l|mm|cm|in|pcs|#|%)[\])]?$", re.IGNORECASE)
 
 
@@ -56,7 +57,7 @@ def guess_mapping(grid: Grid) -> TableMapping:
         taken |= {field} - {SKIP}
         shown = f"{name} ({unit})" if name and unit else name or unit
         columns.append(Column(index=index, header=shown, field=field, sample=cells[0] if cells else ""))
-    if "name" not in taken or not taken & {"mass_g", "measured_g", "mass_all_g", "claimed_g"}:
+    if "name" not in taken or not taken & _MASSES:
         columns = _by_content(columns, body)
     return TableMapping(header_row=header, columns=tuple(_with_unit(column, body) for column in columns))
 
@@ -78,7 +79,10 @@ def _header_row(grid: Grid) -> int:
 def _is_header(row: Sequence[str]) -> bool:
     if any(re.match(r"^[\d.,]+$", cell) for cell in row):  # a row with figures in it holds things
         return False
-    known = {field_of(cell) for cell in row if cell} - {SKIP}
+    said = [field_of(cell) for cell in row if cell]
+    known = set(said) - {SKIP}
+    if len(said) == len(known) >= 2 and known & _MASSES:  # nothing above the names, but the rest is told
+        return True
     return ("name" in known and len(known) >= 2) or len(known) >= 3
 
 
@@ -114,7 +118,7 @@ def _by_content(columns: list[Column], body: Sequence[Sequence[str]]) -> list[Co
         if words:
             best = max(words, key=lambda k: (sum(recognise(c[:80]).kind is not None for c in words[k][:200]), -k))
             found[best] = replace(found[best], field="name")
-    if not fields & {"mass_g", "measured_g", "mass_all_g", "claimed_g"}:
+    if not fields & _MASSES:
         full = {k: n for k, n in figures.items() if n > 0.6 * len(cells[k]) and found[k].field == SKIP}
         if full:
             first = max(full, key=lambda k: (full[k] > 0.5 * max(full.values()), -k))

@@ -52,6 +52,7 @@ def kit_report(data: bytes) -> dict[str, Any]:
             }
             for number, item, doubt in rows
         ],
+        "bags": [{"name": bag.name, "mass_g": round(bag.total_mass * 1e3, 3), "kind": bag.kind} for bag in table.bags],
         "merged": list(table.merged),
         "sums": list(table.sums),
         "aside": [{"row": a.number, "cells": list(a.cells), "reason": a.sentence} for a in table.aside],
@@ -73,5 +74,6 @@ def report_sentences(report: dict[str, Any]) -> list[str]:
         does = f"; {', '.join(row['roles'])}" if row["roles"] else ""
         mass = f"{about}{row['mass_g']:g} g"
         lines.append(f"{row['row']:>4}  {row['name']}{many}: {mass}, {what}{extra}; {row['goes_along']}{place}{does}")
+    lines += [f"      bag: {bag['name']}, {bag['mass_g']:g} g; its mass belongs to a carrier" for bag in report["bags"]]
     lines += [f"{entry['row']:>4}  aside: {entry['reason']}" for entry in report["aside"]]
     return [*lines, *report["sums"], *report["notes"]]

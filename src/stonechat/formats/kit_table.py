@@ -57,6 +57,7 @@ class KitTable:
     numbers: tuple[int, ...]  # row of each item
     places: Mapping[str, str] = field(default_factory=dict)  # bag of each thing as the table calls it, by id
     sums: tuple[str, ...] = ()  # what the table's own sums say against the things
+    bags: tuple[Item, ...] = ()  # rows that are carriers of the rig, no things
     estimated: tuple[str, ...] = ()  # names whose mass is the usual one of their kind
 
 
@@ -66,12 +67,14 @@ class _Reading:
 
     ids: set[str]
     kinds: Mapping[int, str]
+    parts_bags: bool = False  # whether bags are told from things
     good: list[tuple[int, Item]] = field(default_factory=list)
     doubtful: list[tuple[int, Item, str]] = field(default_factory=list)
     aside: list[Aside] = field(default_factory=list)
     insides: dict[str, str] = field(default_factory=dict)
     places: dict[str, str] = field(default_factory=dict)
     estimated: list[str] = field(default_factory=list)
+    bags: list[Item] = field(default_factory=list)
     sums: list[str] = field(default_factory=list)
     section: str = ""
     whole: float = 0.0  # kg, of all rows so far
@@ -107,7 +110,7 @@ def read_kit(
     those that the rider chose, by row; an empty one is none that is known.
     """
     _refuse_mapping(mapping)
-    so_far = _Reading(ids=set(taken), kinds=kinds or {})
+    so_far = _Reading(ids=set(taken), kinds=kinds or {}, parts_bags=merge)
     names = tuple(column.header for column in mapping.columns)
     for number, row in enumerate(grid.rows[mapping.header_row :], start=mapping.header_row + 1):
         if not any(row) or _repeats(row, names):
@@ -209,7 +212,11 @@ def _take_row(number: int, row: tuple[str, ...], cells: Cells, so_far: _Reading)
     if is_estimated:
         so_far.estimated.append(item.name)
     doubt = doubt_of(item)
-    if doubt:
+    kind = KINDS.get(item.kind)
+    if so_far.parts_bags and kind is not None and kind.is_bag:
+        so_far.bags.append(item)
+        so_far.places.pop(item.id, None)
+    elif doubt:
         so_far.doubtful.append((number, item, doubt))
     else:
         so_far.good.append((number, item))
@@ -233,6 +240,7 @@ def _whole(so_far: _Reading, *, merge: bool) -> KitTable:
         numbers=tuple(number for number, _ in good),
         places={key: place for key, place in so_far.places.items() if key in kept},
         sums=tuple(so_far.sums),
+        bags=tuple(so_far.bags),
         estimated=tuple(so_far.estimated),
     )
 
@@ -330,6 +338,8 @@ def _sectioned(section: str, cells: Cells, told: Mapping[str, Any], kind: Kind |
         found["category"] = SECTIONS.get(section.casefold())
     if told.get("worn") is not None or told.get("fixed") is not None:
         return found
+    if any(cell[0].strip().casefold() == "worn" for key, cell in cells.items() if key != "name"):
+        return {**found, "worn": True}
     match bag_of(cells.get("place", ("",))[0] or section):
         case "worn":  # a phone on me is in a pocket
             found["worn"] = kind is None or kind.carried == "worn" or kind.field in _WEARABLE
@@ -492,8 +502,8 @@ def _listed(number: int, cells: Cells, key: str, known: Mapping[str, str]) -> st
     text = cells[key][0].lower()
     if text in known:
         return known[text]
-    if key == "category":
-        return None  # other people's sections are their own; the thing itself is what counts
+    if key in ("category", "need"):
+        return None  # other people's words for these are their own; the thing itself is what counts
     listed = ", ".join([name for name in dict.fromkeys(known.values()) if name][:24])
     raise UnreadableFile(
         f"{_where(number, cells, key)}: “{text[:20]}” is not one of {listed}.",

@@ -16,7 +16,7 @@ from stonechat.formats.kit_table import KitTable, item_id, read_kit
 from stonechat.formats.numbers import UNITS
 from stonechat.formats.table_file import Grid, read_grid
 from stonechat.services.history import OpenPlan, change_plan
-from stonechat.services.kit.sorting import NamedBag, named_bags, sorted_into
+from stonechat.services.kit.sorting import ListedBag, NamedBag, listed_bags, named_bags, sorted_into, with_bags
 from stonechat.services.workspace import Workspace
 
 SAME_NAME = {
@@ -53,6 +53,7 @@ class Look:
     known: tuple[str, ...]  # names that are in the kit already
     rows: tuple["Row", ...]  # all that may come, in the order of the table
     bags: tuple[NamedBag, ...]
+    listed: tuple[ListedBag, ...]  # bags that stand among the things
     choices: Choices
 
 
@@ -103,6 +104,7 @@ def look_over(workspace: Workspace, opened: OpenPlan, variant_id: str, upload_id
         fault=fault,
         known=tuple(item.name for item in come if item.name.lower() in names),
         rows=() if table is None else _rows(table),
+        listed=() if table is None else listed_bags(table.bags, opened.plan.variant(variant_id)),
         bags=() if table is None else named_bags(table.places, opened.plan.variant(variant_id), dict(choices.bags)),
         choices=choices,
     )
@@ -167,8 +169,9 @@ def bring_in(
     if choices.same_name not in SAME_NAME:
         raise InvalidInput("Say what to do with names that are there already.", subject="same_name")
     believed = [item for number, item, _ in table.doubtful if number in choices.doubtful]
-    coming = (*table.items, *believed)
-    if not coming:
+    rig, unknown = with_bags(opened.plan.variant(variant_id), table.bags)
+    coming = (*table.items, *believed, *unknown)
+    if not coming and not table.bags:
         raise InvalidInput("No row of this table can be taken. Mend its columns or its cells.", subject="columns")
     counts = {"added": 0, "updated": 0, "skipped": 0}
     refused: list[str] = []
@@ -188,7 +191,7 @@ def bring_in(
                 joins={key: stop for key, stop in variant.joins.items() if key in ids},
                 posts={key: stop for key, stop in variant.posts.items() if key in ids},
             )
-            for variant in plan.variants
+            for variant in (rig if v.id == rig.id else v for v in plan.variants)
         )
         places = {renamed[key]: words for key, words in table.places.items() if key in renamed}
         mine, not_in = sorted_into(next(v for v in variants if v.id == variant_id), items, places, dict(choices.bags))

@@ -6,8 +6,10 @@ from dataclasses import dataclass, replace
 
 from stonechat.core.kit.item import Item
 from stonechat.core.kit.lexicon.bags import BagWord, bag_of, carrier_for
+from stonechat.core.kit.lexicon.kinds import KINDS as THINGS
 from stonechat.core.load.problem import why_not
 from stonechat.core.plan.plan import Variant
+from stonechat.core.rig.carrier import Carrier
 from stonechat.core.rig.catalogue import KINDS
 from stonechat.services.rig import hung_kind
 from stonechat.services.variant import fitted
@@ -42,6 +44,54 @@ def named_bags(places: Mapping[str, str], variant: Variant, chosen: Mapping[str,
             )
         )
     return tuple(found)
+
+
+@dataclass(frozen=True, kw_only=True)
+class ListedBag:
+    """A bag that stands in a table among the things: its mass belongs to a carrier."""
+
+    item: Item
+    carrier: str  # whose mass it becomes; empty where one is made
+    make_name: str  # what is made; empty where none is known, and it comes in as a thing
+
+
+def listed_bags(bags: Iterable[Item], variant: Variant) -> tuple[ListedBag, ...]:
+    """Return what becomes of each bag of a table."""
+    found = []
+    for item in bags:
+        carrier, bag = _carrier_of(item, variant), bag_of(item.name)
+        makes = bag.make if isinstance(bag, BagWord) else ""
+        found.append(
+            ListedBag(
+                item=item,
+                carrier=carrier.name if carrier else "",
+                make_name=KINDS[makes].name if makes and not carrier else "",
+            )
+        )
+    return tuple(found)
+
+
+def _carrier_of(item: Item, variant: Variant) -> Carrier | None:
+    return carrier_for(item.name, variant.carriers) or carrier_for(THINGS[item.kind].title, variant.carriers)
+
+
+def with_bags(variant: Variant, bags: Iterable[Item]) -> tuple[Variant, tuple[Item, ...]]:
+    """Return a variant whose carriers have the masses of the bags of a table, and the bags that are no carrier."""
+    left = []
+    for item in bags:
+        carrier, bag = _carrier_of(item, variant), bag_of(item.name)
+        if carrier is None and isinstance(bag, BagWord):
+            variant = hung_kind(variant, bag.make)
+            carrier = _carrier_of(item, variant)
+        if carrier is None:
+            left.append(item)
+            continue
+        same = [c for c in variant.carriers if c.kind == carrier.kind and c.place == carrier.place and c.mounted]
+        chosen = {c.id for c in (same if item.quantity > 1 else [carrier])}
+        variant = replace(
+            variant, carriers=tuple(replace(c, mass=item.mass) if c.id in chosen else c for c in variant.carriers)
+        )
+    return fitted(variant), tuple(left)
 
 
 def sorted_into(

@@ -48,7 +48,21 @@ FIELDS = {  # field of the kit: name, and the category that its things belong to
     "race": ("race kit", "other"),
 }
 MARKS = frozenset(
-    {"dry", "fragile", "leaks", "spoils", "sky", "sight", "freezes", "melts", "never", "sharp", "holds", "makes_dry"}
+    {
+        "dry",
+        "fragile",
+        "leaks",
+        "spoils",
+        "sky",
+        "sight",
+        "freezes",
+        "melts",
+        "never",
+        "sharp",
+        "holds",
+        "makes_dry",
+        "carrier",
+    }
 )  # what may be true of a kind
 
 
@@ -90,6 +104,11 @@ class Kind:
     def never_cut(self) -> bool:
         """Whether it is never offered to be left at home."""
         return "never" in self.marks
+
+    @property
+    def is_bag(self) -> bool:
+        """Whether it is a carrier of the rig rather than a thing that is packed."""
+        return "carrier" in self.marks
 
     @property
     def ends_rides(self) -> bool:

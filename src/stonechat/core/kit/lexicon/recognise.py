@@ -31,7 +31,7 @@ _SPLIT = re.compile(
 )
 _PURPOSE = re.compile(r"\s(?:for|on|under)\s")  # what stands behind is what it is for, or where it goes
 _LEFT_OUT = re.compile(r"\b(?:without|no|not|minus|excl\.?|except|instead of|to buy)\b.*")
-_ALONG = re.compile(r"\s(?:with|incl\.?|including|and|plus)\s|[,+&]")  # what stands behind goes along as well
+_ALONG = re.compile(r"\s(?:with|incl\.?|including|and|plus)\s|[,+&/]")  # what stands behind goes along as well
 _ADJECTIVES = words_in(
     """
     small large mini big new old light lightweight ultralight spare extra thin thick short long black white
@@ -45,6 +45,10 @@ _ADJECTIVES = words_in(
     packable clear salted worn medium random various assorted misc general adult
     """
 )
+
+
+# what a thing is for that does not change what it is
+_OCCASIONS = words_in("hotel hostel town evening camp race start finish home night day winter summer friend travel bed")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -185,7 +189,7 @@ class Lexicon:
         for phrase in matching:
             mine = told[phrase.key] | set(phrase.tokens)
             rest = sum(self._left(token) for token in main if token not in mine)
-            rest += _FOR * sum(self._weight.get(token, _STRANGE) for token in purpose - mine)
+            rest += _FOR * sum(self._weight.get(token, _STRANGE) for token in purpose - mine - _OCCASIONS)
             score = self._share(mine, main, rest)
             score *= (1.0 if head in phrase.tokens else _OFF_HEAD) * (1.0 if _contains(main, phrase.tokens) else _LOOSE)
             found[phrase.key] = max(found.get(phrase.key, 0.0), score)

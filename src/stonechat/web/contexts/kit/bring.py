@@ -11,7 +11,7 @@ from stonechat.formats.kit_fields import FIELDS
 from stonechat.formats.kit_table import Aside
 from stonechat.formats.numbers import UNITS
 from stonechat.services.kit.bring import SAME_NAME, Choices, Row, look_over
-from stonechat.services.kit.sorting import NamedBag
+from stonechat.services.kit.sorting import ListedBag, NamedBag
 from stonechat.web.desk import Desk
 
 
@@ -36,6 +36,7 @@ class BringView:
     asked: tuple[Row, ...] = ()
     kinds: tuple[tuple[str, str], ...] = ()  # all that there are, for rows that are not known
     bags: tuple[NamedBag, ...] = ()
+    listed: tuple[ListedBag, ...] = ()
     carriers: tuple[tuple[str, str], ...] = ()
     sums: tuple[str, ...] = ()
     estimated: tuple[str, ...] = ()
@@ -84,6 +85,7 @@ def _looked_over(desk: Desk, upload: UUID, choices: Choices, empty: BringView) -
         asked=tuple(row for row in look.rows if row.is_asked),
         kinds=tuple(sorted(((kind.key, kind.title) for kind in KINDS.values()), key=lambda entry: entry[1])),
         bags=look.bags,
+        listed=look.listed,
         carriers=tuple((c.id, c.name) for c in desk.variant.carriers if c.mounted and "items" in c.takes),
         sums=table.sums if table else (),
         estimated=table.estimated if table else (),
