@@ -134,3 +134,47 @@ def test_two_thousand_rows_come_in_whole(workspace: Workspace, opened: OpenPlan)
     assert look.table is not None and len(look.table.items) == 2_000 and isinstance(look.table.items[0], Item)
     brought = bring.bring_in(workspace, opened, "a", upload, Choices(), revision=opened.revision)
     assert brought.added == 2_000
+
+
+SHEET = b"""item,bag,g
+Saddle bag 12 l,,333
+Feed bags x2,,180
+Hip pack,,140
+helmet,,270
+rain jacket,saddle bag,210
+tent,top tube,1400
+phone,on me,190
+spork,glove box,9
+"""
+
+
+def test_bags_of_a_table_become_carriers_and_things_go_into_them(workspace: Workspace, opened: OpenPlan) -> None:
+    upload, look = staged(workspace, opened, SHEET)
+    assert [(bag.item.name, bag.carrier, bag.make_name) for bag in look.listed] == [
+        ("Saddle bag 12 l", "seat pack", ""),
+        ("Feed bags", "stem bag, left", ""),
+        ("Hip pack", "", "waist pack"),
+    ]
+    choices = {bag.words: bag.choice for bag in look.bags}
+    assert choices == {"saddle bag": "seat", "top tube": "top-front", "on me": "jersey", "glove box": ""}
+    brought = bring.bring_in(workspace, opened, "a", upload, Choices(), revision=opened.revision)
+    variant = brought.opened.plan.variants[0]
+    masses = {carrier.id: carrier.mass for carrier in variant.carriers}
+    assert masses["seat"] == 0.333 and masses["stem-left"] == masses["stem-right"] == 0.09
+    (waist,) = (carrier for carrier in variant.carriers if carrier.place == "waist")
+    assert waist.mass == 0.14 and brought.opened.plan.variants[1].carriers == opened.plan.variants[1].carriers
+    by_name = {item.name: item for item in brought.opened.plan.items}
+    assert variant.places[by_name["rain jacket"].id] == "seat" and variant.places[by_name["phone"].id] == "jersey"
+    # a tent goes into no top-tube bag: it is said, and waits without a place
+    assert brought.refused and brought.refused[0].startswith("tent (top-tube bag, front: too")
+    assert by_name["tent"].id not in variant.places and by_name["spork"].id not in variant.places
+    assert not {"Saddle bag 12 l", "Feed bags", "Hip pack"} & set(by_name) and by_name["helmet"].worn
+    assert undo(workspace, opened.id, revision=brought.opened.revision).plan == opened.plan
+
+
+def test_a_bag_may_be_chosen_otherwise_or_made(workspace: Workspace, opened: OpenPlan) -> None:
+    chosen = Choices(bags=(("saddle bag", "frame"), ("top tube", ""), ("on me", "make"), ("glove box", "ghost")))
+    upload, _ = staged(workspace, opened, SHEET)
+    variant = bring.bring_in(workspace, opened, "a", upload, chosen, revision=opened.revision).opened.plan.variants[0]
+    assert variant.places["rain-jacket"] == "frame"
+    assert "ghost" not in variant.places.values()
