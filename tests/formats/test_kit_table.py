@@ -33,7 +33,7 @@ def fields(text: str) -> list[tuple[str, str]]:
         ("Item,Weight (g),Qty", [("name", ""), ("mass_g", "g"), ("quantity", "")]),
         ("Gear;Mass [kg];Volume in l", [("name", ""), ("mass_g", "kg"), ("volume_ml", "l")]),
         ("article\toz\tclaimed weight oz", [("name", ""), ("mass_g", "oz"), ("claimed_g", "oz")]),
-        ("name,weight lb,length cm,colour", [("name", ""), ("mass_g", "lb"), ("length_mm", "cm"), ("note", "")]),
+        ("name,weight lb,length cm,colour", [("name", ""), ("mass_g", "lb"), ("length_mm", "cm"), ("", "")]),
         ("Thing,Size packed (in³),grams", [("name", ""), ("volume_ml", "in³"), ("mass_g", "g")]),
         ("name,mass_g,reaches_per_day,note", [("name", ""), ("mass_g", "g"), ("reaches_per_day", ""), ("note", "")]),
     ],

@@ -311,3 +311,24 @@ def test_another_kind_changes_what_was_not_set_by_hand(
     assert new.access == "riding" and new.mass == item.mass
     wrong = client.post(do(opened, "items", "spoon"), data=sent(opened, name="spoon", mass_g="11", kind="rain jaket"))
     assert wrong.status_code == 422 and "Did you mean" in wrong.text
+
+
+def test_a_table_goes_out_again_in_its_own_columns(client: TestClient, opened: OpenPlan) -> None:
+    assert client.get(do(opened, "kit-own.csv")).status_code == 404
+    data = b"Gear,Where,Weight g,Price paid\nhelmet,,270,90\nrain jacket,saddle bag,210,180\n"
+    staged = client.post(do(opened, "kit"), data=sent(opened), files={"file": ("list.csv", data)})
+    upload = re.search(r"open=([0-9a-f-]{36})", staged.headers["location"])
+    assert upload is not None
+    fields = sent(
+        opened, take="yes", replace_kit="yes", header_row="1", **{
+            "field-0": "name", "unit-0": "", "field-1": "place", "unit-1": "", "field-2": "mass_g", "unit-2": "g",
+            "field-3": "", "unit-3": "",
+        },
+    )  # fmt: skip
+    client.post(do(opened, "kit", upload[1]), data=fields)
+    text = client.get(do(opened, "kit-own.csv")).text
+    assert text.splitlines() == [
+        "Gear,Where,Weight g,Price paid", "helmet,worn,270,90", "rain jacket,seat pack,210,180",
+    ]  # fmt: skip
+    assert client.get(do(opened, "kit-own.xlsx")).content[:2] == b"PK"
+    assert "My columns, CSV" in client.get(kit(opened, "tab=bring")).text

@@ -7,7 +7,7 @@ from statistics import median
 
 from stonechat.core.kit.lexicon.recognise import recognise
 from stonechat.errors import InvalidInput
-from stonechat.formats.kit_fields import BY_KEY, FIELDS, IGNORED, NOTE, SKIP, UNIT_WORDS
+from stonechat.formats.kit_fields import BY_KEY, FIELDS, IGNORED, SKIP, UNIT_WORDS
 from stonechat.formats.numbers import parse_number
 from stonechat.formats.table_file import Grid
 
@@ -52,7 +52,7 @@ def guess_mapping(grid: Grid) -> TableMapping:
         unit = units[index] if index < len(units) else ""
         cells = _filled(body, index)
         field = field_of(f"{name} {unit}".strip()) if name or unit else SKIP
-        if field in taken - {NOTE}:
+        if field in taken:
             field = SKIP
         taken |= {field} - {SKIP}
         shown = f"{name} ({unit})" if name and unit else name or unit

@@ -87,10 +87,9 @@ FIELDS: tuple[Field, ...] = (
     Field(key="lost_before", title="lost", words=r"^lost", kind="whole", limit="count"),
     Field(key="broken_before", title="broken", words=r"^broken", kind="whole", limit="count"),
     *(Field(key=fact.key, title=fact.name, words=fact.headers, kind="fact") for fact in FACTS.values()),
-    Field(key="note", title="note", words=r"note|comment|remark|detail|info|brand|model|size|colou?r|why|link"),
+    Field(key="note", title="note", words=r"note|comment|remark|detail|info"),
 )  # fmt: skip
 BY_KEY = {field.key: field for field in FIELDS}
-NOTE = "note"  # several columns may be one
 SKIP = ""  # a column that is not taken
 IGNORED = frozenset({"id", "variants", "price_min", "why_aside"})  # ours, written for reading only
 YES = frozenset({"yes", "y", "true", "1", "x", "✓", "✔", "worn", "ja", "oui", "si"})

@@ -16,11 +16,12 @@ from stonechat.core.kit.lexicon.bags import BagWord, bag_of
 from stonechat.core.kit.lexicon.kinds import KINDS, Kind
 from stonechat.core.kit.lexicon.recognise import recognise
 from stonechat.core.kit.ranges import doubt_of
+from stonechat.core.kit.sheet import LONGEST_CELL, LONGEST_HEADER, MOST_CELLS
 from stonechat.core.plan.limits import LIMITS
 from stonechat.errors import InvalidInput, UnreadableFile
 from stonechat.formats.documents.kit import told_item
 from stonechat.formats.kit_columns import Column, TableMapping
-from stonechat.formats.kit_fields import BY_KEY, KNOWN, NO, NOTE, SECTIONS, YES, Field
+from stonechat.formats.kit_fields import BY_KEY, IGNORED, KNOWN, NO, SECTIONS, YES, Field
 from stonechat.formats.numbers import UNITS, parse_number, words_from_list
 from stonechat.formats.table_file import Grid
 
@@ -33,6 +34,7 @@ _TOTAL = re.compile(
 _NEAR_SUM = 0.1  # 1, how near a mass without a name is to what stands above it to be its sum (estimate)
 _ABOUT = re.compile(r"^(ca\.?|c\.|circa|about|approx\.?|approximately|around|est\.?|~|≈|<|>|≤|≥|max\.?|±)\s*")
 _NOT_KNOWN = frozenset({"", "?", "??", "???", "tbd", "tbc", "n/a", "na", "unknown", "-", "–", "—", "0", "x", "todo"})
+_OWN = "own "  # before the number of a column that says nothing here
 _WEARABLE = frozenset({"worn", "rain", "hands", "feet"})  # fields of the kit
 _LONGEST = {"name": 80, "group": 60, "note": 200, "place": 60, "inside": 80}
 
@@ -91,7 +93,7 @@ def _refuse_mapping(mapping: TableMapping) -> None:
         raise UnreadableFile("No column is the name. Say which column names the things.", subject="name")
     if not set(MASSES) & set(fields):
         raise UnreadableFile("No column is the mass. Say which column holds it.", subject="mass_g")
-    doubled = [key for key, count in Counter(fields).items() if count > 1 and key != NOTE]
+    doubled = [key for key, count in Counter(fields).items() if count > 1]
     if doubled:
         raise UnreadableFile(f"Two columns are both {BY_KEY[doubled[0]].title}. Skip one.", subject=doubled[0])
 
@@ -126,15 +128,22 @@ def read_kit(
     return _whole(so_far, merge=merge)
 
 
+def _own_cells(cells: Cells) -> dict[str, str]:
+    """Return the cells of columns that say nothing here."""
+    own = [
+        (column.header[:LONGEST_HEADER], text)
+        for key, (text, column) in cells.items()
+        if key.startswith(_OWN) and column.header.lower() not in IGNORED
+    ]
+    return {header: text[:LONGEST_CELL] for header, text in own[:MOST_CELLS] if header and text}
+
+
 def _cells(row: Sequence[str], mapping: TableMapping) -> dict[str, tuple[str, Column]]:
-    """Return the cells of a row by field; several columns of notes are one."""
+    """Return the cells of a row by field; those of columns that say nothing here by their number."""
     found: dict[str, tuple[str, Column]] = {}
     for column in mapping.columns:
         text = row[column.index] if column.index < len(row) else ""
-        if column.field == NOTE and NOTE in found:
-            text = "; ".join(filter(None, (found[NOTE][0], text)))
-        if column.field:
-            found[column.field] = (text, column)
+        found[column.field or f"{_OWN}{column.index}"] = (text, column)
     return found
 
 
@@ -311,7 +320,7 @@ def _item(number: int, cells: Cells, so_far: _Reading) -> tuple[Item, bool]:
     if not name:
         raise UnreadableFile(f"Row {number}: the name is missing.", subject="name")
     outside = {"inside", "place", "name", *MASSES}
-    told = {key: _told(number, cells, BY_KEY[key]) for key in cells if key not in outside}
+    told = {key: _told(number, cells, BY_KEY[key]) for key in cells if key in BY_KEY and key not in outside}
     short, count = counted_name(name) if "quantity" not in cells or not cells["quantity"][0] else (name, 1)
     told["kind"] = so_far.kinds.get(number, told.pop("kind_of_thing", None))
     kind = KINDS.get(told["kind"]) if told["kind"] is not None else recognise(name).kind
@@ -327,6 +336,7 @@ def _item(number: int, cells: Cells, so_far: _Reading) -> tuple[Item, bool]:
             raise UnreadableFile(f"{where}: the mass of {name[:40]} is missing.", subject="mass_g")
         told["mass_g"] = round(kind.mass.usual * 1e3, 1)
     told["content_g"] = min(told.get("content_g") or 0.0, told["mass_g"])
+    told["cells"] = _own_cells(cells)
     told["facts"] = {key: told.pop(key) for key in FACTS if told.get(key) is not None}
     return told_item({**told, "name": short}, item_id(short, so_far.ids)).core(), is_estimated
 

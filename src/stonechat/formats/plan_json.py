@@ -10,10 +10,11 @@ from typing import Any, Literal, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
+from stonechat.core.kit.sheet import MOST_COLUMNS
 from stonechat.core.line.track import Track
 from stonechat.core.plan.plan import Plan
 from stonechat.errors import InvalidInput, TooLarge, UnreadableFile
-from stonechat.formats.documents.kit import ItemDocument, upgraded_item
+from stonechat.formats.documents.kit import ItemDocument, SheetColumnDocument, upgraded_item
 from stonechat.formats.documents.line import LineDocument, RulesDocument, TrackDocument
 from stonechat.formats.documents.part import Name, Part
 from stonechat.formats.documents.rig import upgraded_bike, upgraded_carrier
@@ -71,6 +72,7 @@ class PlanBody(Part):
     line: LineDocument
     rules: RulesDocument = RulesDocument()
     items: list[ItemDocument] = Field([], max_length=5_000)
+    sheet: list[SheetColumnDocument] = Field([], max_length=MOST_COLUMNS)
     variants: list[VariantDocument] = Field(min_length=1, max_length=24)
 
     @model_validator(mode="after")
@@ -92,6 +94,7 @@ class PlanBody(Part):
             line=LineDocument.of(plan.line),
             rules=RulesDocument.of(plan.rules),
             items=[ItemDocument.of(item) for item in plan.items],
+            sheet=[SheetColumnDocument.of(column) for column in plan.sheet],
             variants=[VariantDocument.of(variant) for variant in plan.variants],
         )
 
@@ -102,6 +105,7 @@ class PlanBody(Part):
             line=self.line.core(track),
             rules=self.rules.core(),
             items=tuple(item.core() for item in self.items),
+            sheet=tuple(column.core() for column in self.sheet),
             variants=tuple(variant.core() for variant in self.variants),
         )
 

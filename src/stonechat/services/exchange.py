@@ -7,6 +7,7 @@ from uuid import UUID
 import numpy as np
 from sqlalchemy.orm import Session
 
+from stonechat.core.kit.containers import resolved_places
 from stonechat.core.line.profile import Cleaning, Profile, make_profile
 from stonechat.core.line.stops import Stop
 from stonechat.core.line.surface import SURFACE_INDEX
@@ -14,12 +15,13 @@ from stonechat.core.plan.beginning import Spoken, begin_plan
 from stonechat.core.plan.plan import Plan
 from stonechat.db import plans, uploads
 from stonechat.demo.corvane import demo_plan
-from stonechat.errors import InvalidInput
+from stonechat.errors import InvalidInput, NotFound
 from stonechat.formats.course_file import CourseChoice, CourseFile, FileLimits, candidate_stops, chosen_track
 from stonechat.formats.detect import is_plan, read_course
 from stonechat.formats.geojson import write_geojson
 from stonechat.formats.gpx import write_gpx
 from stonechat.formats.kit_csv import write_kit_rows, write_kit_sheet
+from stonechat.formats.kit_sheet import bag_names, write_own_sheet
 from stonechat.formats.plan_json import PlanBody, read_plan, write_plan
 from stonechat.services.history import OpenPlan
 from stonechat.services.kit.shelf import keep_items
@@ -183,6 +185,16 @@ def _placed_stops(opened: OpenPlan, profile: Profile) -> tuple[tuple[Stop, float
 def export_kit(opened: OpenPlan) -> bytes:
     """Return the kit as CSV."""
     return write_kit_rows(opened.plan.items)
+
+
+def export_own_sheet(opened: OpenPlan, variant_id: str, *, as_xlsx: bool) -> bytes:
+    """Return the kit in the columns of the rider's own table, with the places of a variant."""
+    plan, variant = opened.plan, opened.plan.variant(variant_id)
+    if not plan.sheet:
+        raise NotFound("No table of your own was brought in yet. Bring one in, or take the export of all columns.")
+    places = resolved_places(plan.items, variant.places)
+    bags = bag_names(plan.items, places, {carrier.id: carrier.name for carrier in variant.carriers})
+    return write_own_sheet(plan.items, plan.sheet, bags, as_xlsx=as_xlsx)
 
 
 def export_kit_sheet(opened: OpenPlan) -> bytes:

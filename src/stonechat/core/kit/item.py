@@ -111,6 +111,7 @@ class Item:
     pouch: Pouch | None = None  # where it holds other things
     record: Record = Record()
     facts: tuple[tuple[str, float], ...] = ()  # keys of FACTS, in their order, with the figure in its unit
+    cells: tuple[tuple[str, str], ...] = ()  # of the rider's own table: columns that say nothing here
     note: str = ""
 
     @property

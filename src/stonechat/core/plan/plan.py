@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 from stonechat.core.kit.item import Item
+from stonechat.core.kit.sheet import SheetColumn
 from stonechat.core.line.profile import Cleaning
 from stonechat.core.line.race_rules import RaceRules
 from stonechat.core.line.stops import Stop
@@ -88,6 +89,7 @@ class Plan:
     line: Line
     rules: RaceRules = field(default_factory=RaceRules)
     items: tuple[Item, ...] = ()
+    sheet: tuple[SheetColumn, ...] = ()  # columns of the rider's own table of the kit
     variants: tuple[Variant, ...]
 
     def variant(self, variant_id: str) -> Variant:

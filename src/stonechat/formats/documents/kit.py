@@ -12,6 +12,7 @@ from stonechat.core.kit.item import CATEGORIES, NEEDS, Item, Pouch, Reaches, Rec
 from stonechat.core.kit.jobs import JOBS
 from stonechat.core.kit.lexicon.recognise import recognise
 from stonechat.core.kit.lexicon.usual import usual_thing
+from stonechat.core.kit.sheet import LONGEST_CELL, LONGEST_HEADER, MOST_CELLS, SheetColumn
 from stonechat.core.plan.limits import LIMITS
 from stonechat.core.rig.carrier import ACCESS_RANK
 from stonechat.core.rig.spots import SPOTS
@@ -79,6 +80,13 @@ class ItemDocument(Part):
     lost_before: Count = 0
     broken_before: Count = 0
     facts: dict[str, float] = {}
+    cells: Annotated[
+        dict[
+            Annotated[str, Field(max_length=LONGEST_HEADER)],
+            Annotated[str, Field(max_length=LONGEST_CELL)],
+        ],
+        Field(max_length=MOST_CELLS),
+    ] = {}
     note: Annotated[str, Field(max_length=300)] = ""
 
     @model_validator(mode="after")
@@ -103,6 +111,7 @@ class ItemDocument(Part):
             roles=sorted(item.roles),
             tools=sorted(item.tools),
             facts=dict(item.facts),
+            cells=dict(item.cells),
             **{f"{name}_g": g_from_kg(getattr(item, name)) for name in _G},
             **{f"{name}_mm": mm_from_m(getattr(item, name)) for name in _MM},
             **{f"reaches_{name}": getattr(item.reaches, name) for name in _REACHES},
@@ -127,11 +136,29 @@ class ItemDocument(Part):
             record=Record(**{name: getattr(self, f"{name}_before") for name in _RECORD}),
             roles=frozenset(self.roles),
             tools=frozenset(self.tools),
+            cells=tuple(sorted(self.cells.items())),
             facts=tuple((key, self.facts[key]) for key in FACTS if key in self.facts),
             **masses,
             **lengths,
             **same_named(self, _PLAIN),
         )
+
+
+class SheetColumnDocument(Part):
+    """A column of the rider's own table of the kit."""
+
+    header: Annotated[str, Field(max_length=LONGEST_HEADER)]
+    field: Annotated[str, Field(max_length=40)] = ""
+    unit: Annotated[str, Field(max_length=10)] = ""
+
+    @classmethod
+    def of(cls, column: SheetColumn) -> "SheetColumnDocument":
+        """Return the document of a column."""
+        return cls(header=column.header, field=column.field, unit=column.unit)
+
+    def core(self) -> SheetColumn:
+        """Return the column."""
+        return SheetColumn(header=self.header, field=self.field, unit=self.unit)
 
 
 def told_item(told: Mapping[str, Any], id_: str) -> ItemDocument:

@@ -6,6 +6,7 @@ from uuid import UUID
 from stonechat.core.kit.containers import refuse_loops
 from stonechat.core.kit.item import Item
 from stonechat.core.kit.lexicon.recognise import Recognition, recognise
+from stonechat.core.kit.sheet import LONGEST_HEADER, MOST_COLUMNS, SheetColumn
 from stonechat.core.plan.plan import Plan
 from stonechat.db import uploads
 from stonechat.errors import InvalidInput
@@ -196,13 +197,22 @@ def bring_in(
         places = {renamed[key]: words for key, words in table.places.items() if key in renamed}
         mine, not_in = sorted_into(next(v for v in variants if v.id == variant_id), items, places, dict(choices.bags))
         refused[:] = not_in
-        return replace(plan, items=items, variants=tuple(mine if v.id == mine.id else v for v in variants))
+        sheet = plan.sheet if plan.sheet and not choices.replace_kit else _sheet_of(look.mapping)
+        return replace(plan, items=items, sheet=sheet, variants=tuple(mine if v.id == mine.id else v for v in variants))
 
     label = f"brought in {len(coming)} things from {look.name[:60]}"
     after = change_plan(workspace, opened.id, revision=revision, label=label, change=change)
     aside = _keep_aside(workspace, look, choices)
     return Brought(
         opened=after, aside=len(aside), refused=tuple(refused), upload_id=upload_id if aside else None, **counts
+    )
+
+
+def _sheet_of(mapping: TableMapping) -> tuple[SheetColumn, ...]:
+    """Return the columns of a table, to go out again as it came in."""
+    return tuple(
+        SheetColumn(header=column.header[:LONGEST_HEADER], field=column.field, unit=column.unit)
+        for column in mapping.columns[:MOST_COLUMNS]
     )
 
 

@@ -156,6 +156,7 @@ class ItemForm(_FactsForm):
         told |= _gone(self.goes)
         told["facts"] = {key: value for key in FACTS if (value := getattr(self, key)) is not None}
         before = next((item for item in items if item.id == item_id), None)
+        told["cells"] = dict(before.cells) if before is not None else {}
         if before is not None and told["kind"] not in (None, before.kind):
             shown = ItemForm.values(before, items)
             for name in _BY_KIND:
@@ -173,7 +174,7 @@ class ItemForm(_FactsForm):
 
 _KINDS: Mapping[str, str | None] = {"": None, **KNOWN["kind_of_thing"]}
 _TOLD_OTHERWISE = {
-    "id", "volume_l", "room_l", "left", "roles", "tools", "container", "worn", "fixed", "kind", "facts"
+    "id", "volume_l", "room_l", "left", "roles", "tools", "container", "worn", "fixed", "kind", "facts", "cells"
 }  # fmt: skip
 # what is usual for a kind, and follows it where the rider has said nothing else
 _BY_KIND = (

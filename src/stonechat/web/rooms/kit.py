@@ -46,6 +46,20 @@ def kit_xlsx(call: Here) -> Response:
     return download(exchange.export_kit_sheet(opened), name=f"{opened.plan.name}-kit.xlsx", media_type=XLSX)
 
 
+@router.get("/kit-own.csv")
+def own_csv(call: Here) -> Response:
+    """Give the kit in the columns of the rider's own table, as CSV."""
+    data = exchange.export_own_sheet(call.opened, call.variant_id, as_xlsx=False)
+    return download(data, name=f"{call.opened.plan.name}-kit.csv", media_type="text/csv")
+
+
+@router.get("/kit-own.xlsx")
+def own_xlsx(call: Here) -> Response:
+    """Give the kit in the columns of the rider's own table, as XLSX."""
+    data = exchange.export_own_sheet(call.opened, call.variant_id, as_xlsx=True)
+    return download(data, name=f"{call.opened.plan.name}-kit.xlsx", media_type=XLSX)
+
+
 def _bring(upload_id: object) -> Look:
     return Look(tab="bring", open=str(upload_id))
 

@@ -24,6 +24,8 @@ class BringView:
     aside_address: str = ""
     csv_address: str
     xlsx_address: str
+    own_csv_address: str  # in the columns of the rider's own table; empty where none was brought in
+    own_xlsx_address: str
     name: str = ""  # of the table that is looked over; empty where none is
     columns: tuple[Column, ...] = ()
     fields: tuple[tuple[str, str], ...]
@@ -59,6 +61,8 @@ def bring_view(desk: Desk) -> BringView:
         send_address=desk.do("kit"),
         csv_address=desk.do("kit.csv"),
         xlsx_address=desk.do("kit.xlsx"),
+        own_csv_address=desk.do("kit-own.csv") if desk.opened.plan.sheet else "",
+        own_xlsx_address=desk.do("kit-own.xlsx") if desk.opened.plan.sheet else "",
         fields=(("", "skip it"), *((field.key, field.title) for field in FIELDS)),
         units=tuple(dict.fromkeys(unit for field in ("g", "ml", "mm") for unit in UNITS[field])),
         same_names=tuple(SAME_NAME.items()),

@@ -1,0 +1,17 @@
+"""The rider's own table of the kit: its columns, so that it can go out again as it came in."""
+
+from dataclasses import dataclass
+
+MOST_COLUMNS = 60
+MOST_CELLS = 20  # columns of a row that say nothing here and are kept all the same
+LONGEST_CELL = 200
+LONGEST_HEADER = 80
+
+
+@dataclass(frozen=True, kw_only=True)
+class SheetColumn:
+    """One column."""
+
+    header: str
+    field: str  # what it is taken for; empty: kept as it is
+    unit: str = ""
