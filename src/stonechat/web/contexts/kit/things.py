@@ -8,7 +8,8 @@ from stonechat.core.kit.bands import mass_band
 from stonechat.core.kit.containers import holder_of, resolved_places
 from stonechat.core.kit.item import CATEGORIES, HOME, NEEDS, Item
 from stonechat.core.kit.jobs import JOBS
-from stonechat.core.kit.lexicon.kinds import KINDS
+from stonechat.core.kit.lexicon.kinds import FIELDS, KINDS
+from stonechat.core.kit.lexicon.recognise import recognise
 from stonechat.core.kit.reach import reaches_a_day
 from stonechat.core.ledger.price import ItemPrice, item_price
 from stonechat.core.load.problem import DRAG_STEP
@@ -67,11 +68,22 @@ class ManyView:
 
 
 @dataclass(frozen=True, kw_only=True)
+class TakenView:
+    """What a thing is taken for, and what else it may be."""
+
+    item: Item
+    title: str  # empty: not known
+    field: str
+    others: tuple[str, ...]  # titles, likeliest first
+
+
+@dataclass(frozen=True, kw_only=True)
 class ThingsView:
     """The things."""
 
     rows: Window[ItemRow]
     many: ManyView
+    taken: "TakenView | None"  # what the open thing is taken for
     carried: int
     mass: float  # kg carried
     band: float  # kg, of that
@@ -143,6 +155,7 @@ def things_view(desk: Desk) -> ThingsView:
         jobs=tuple(job.name for job in JOBS.values()),
         editing=editing,
         many=_many(desk, everything - len(rows)),
+        taken=_taken_for(next((item for item in plan.items if item.id == editing), None)),
         new_address=desk.at(tab=NEW),
         close_address=desk.at(sort=sort, find=desk.look.find, show=desk.look.show),
     )
@@ -165,6 +178,18 @@ def _is_shown(desk: Desk, row: ItemRow) -> bool:
         "section": item.category == key,
     }
     return shown.get(what, True)
+
+
+def _taken_for(item: Item | None) -> TakenView | None:
+    if item is None:
+        return None
+    kind = KINDS.get(item.kind)
+    return TakenView(
+        item=item,
+        title=kind.title if kind else "",
+        field=FIELDS[kind.field][0] if kind else "",
+        others=tuple(guess.kind.title for guess in recognise(item.name).guesses if guess.kind is not kind),
+    )
 
 
 def _many(desk: Desk, hidden: int) -> ManyView:
