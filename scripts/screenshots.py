@@ -9,7 +9,9 @@ from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
 
-FOLDER = Path(__file__).parent.parent / "docs/screenshots"
+ROOT = Path(__file__).parent.parent
+FOLDER = ROOT / "docs/screenshots"
+SHEET = ROOT / "tests/browser/sheet.csv"
 
 
 def _nothing(_: Page) -> None:
@@ -49,6 +51,14 @@ def _packed(page: Page) -> None:
     page.wait_for_timeout(500)
 
 
+def _brought(page: Page) -> None:
+    page.locator("#kit-file").set_input_files(SHEET)
+    page.get_by_role("button", name="Look at it").click()
+    page.get_by_role("heading", name="What are these?").wait_for()
+    page.get_by_role("heading", name="What the columns are").scroll_into_view_if_needed()
+    page.locator("#main").evaluate("(main) => main.scrollBy(0, 420)")
+
+
 PICTURES: tuple[tuple[str, str, Callable[[Page], None], tuple[int, int]], ...] = (
     ("line", "line", _nothing, (1280, 800)),
     ("rhythm", "rhythm", _nothing, (1280, 800)),
@@ -56,6 +66,7 @@ PICTURES: tuple[tuple[str, str, Callable[[Page], None], tuple[int, int]], ...] =
     ("rig", "rig", _nothing, (1280, 800)),
     ("rig-front", "rig", _front, (1280, 800)),
     ("kit", "kit", _nothing, (1280, 800)),
+    ("bring", "kit?tab=bring", _brought, (1280, 800)),
     ("weigh", "kit?tab=weigh", _nothing, (1280, 800)),
     ("cut", "kit?tab=cut", _nothing, (1280, 800)),
     ("load", "load", _held, (1280, 800)),

@@ -9,7 +9,7 @@ import pytest
 from stonechat.core.kit.item import HOME, Item, Record
 from stonechat.core.kit.jobs import BUYING, ENDING, JOBS, Demands
 from stonechat.core.plan.countdown import countdown
-from stonechat.core.plan.cutlist import UNLIKE, CutList, cut_list, halts_of, saving_of, worth_of
+from stonechat.core.plan.cutlist import CLEAR, UNLIKE, CutList, cut_list, halts_of, saving_of, worth_of
 from stonechat.core.plan.evaluate import Evaluation, evaluate
 from stonechat.core.plan.plan import Plan
 from stonechat.core.rig.bike import usual_bike
@@ -29,15 +29,18 @@ def test_each_cut_is_the_greatest_gain_given_those_before_it(demo: Plan, demo_ev
     ridden, variant = demo_evaluation.ridden, demo.variants[0]
     asked, found = ridden.report(Demands), cut_list(ridden, variant)
     left, mass = list(ridden.kit.items), 0.0
+    savings = {item.id: saving_of(item, ridden) for item in left}
     offered = {cut.item.id for cut in found.cuts}
-    for cut in found.cuts[:12]:
+    for cut in found.cuts[:20]:
         gains = {
             item.id: saving_of(item, ridden)
             - worth_of(item, tuple(left), asked, reaching=halts_of(item, ridden)).minutes
             for item in left
             if item.id in offered
         }
-        assert cut.net == pytest.approx(max(gains.values())) == pytest.approx(gains[cut.item.id])
+        clear = {key: gain for key, gain in gains.items() if gain > CLEAR * savings[key]}
+        assert cut.net == pytest.approx(max((clear or gains).values())) == pytest.approx(gains[cut.item.id])
+        assert cut.is_clear == bool(clear)
         left = [item for item in left if item.id != cut.item.id]
         offered.discard(cut.item.id)
         mass += cut.item.total_mass
@@ -80,9 +83,12 @@ def test_leaving_the_first_cut_at_home_saves_what_was_said(demo: Plan, demo_eval
 
 
 def test_the_next_step_stops_at_its_mass_and_gains(demo: Plan, demo_evaluation: Evaluation) -> None:
-    step = cut_list(demo_evaluation.ridden, demo.variants[0]).next_step(0.5)
-    assert step[-1].mass_total >= 0.5 > (step[-2].mass_total if len(step) > 1 else 0.0)
-    assert all(cut.net > 0.0 for cut in step)
+    found = cut_list(demo_evaluation.ridden, demo.variants[0])
+    step = found.next_step(0.15)
+    assert step[-1].mass_total >= 0.15 > step[-2].mass_total
+    # where there is not so much to leave, it ends with the last clear one
+    assert found.next_step(50.0) == tuple(cut for cut in found.cuts if cut.is_clear)
+    assert all(cut.net > CLEAR * cut.saving for cut in found.next_step(50.0))
 
 
 def test_a_thing_that_joins_late_pays_for_the_legs_it_is_aboard(demo: Plan, demo_evaluation: Evaluation) -> None:

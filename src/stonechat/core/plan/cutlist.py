@@ -3,9 +3,8 @@
 from dataclasses import dataclass, replace
 
 from stonechat.core.kit.containers import holder_of
-from stonechat.core.kit.item import Carried, Item
+from stonechat.core.kit.item import Item
 from stonechat.core.kit.jobs import BUYING, ENDING, JOBS, Asked, Demands, Job, chance_of, doers
-from stonechat.core.kit.lexicon.kinds import KINDS
 from stonechat.core.ledger.price import item_price
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.profile import loose_share
@@ -15,6 +14,7 @@ from stonechat.core.plan.nights import rests_of
 from stonechat.core.plan.plan import Variant
 
 SHORT_REST = 3600.0  # s, a shorter rest is no night
+CLEAR = 0.25  # 1, share of its saving that a cut must gain: worths are estimates, and less is within their blur
 UNLIKE = 0.4  # 1, share of the loss that stays where only a thing of another kind does the job (estimate)
 RACES = 3  # 1, carried so often, a record says what a thing without a job is worth
 FIRST_STEP = 0.5  # kg, the next bit that riders ask about
@@ -88,8 +88,7 @@ def is_protected(item: Item, ridden: Ridden, demands: Demands) -> str:
         return "compulsory"
     if item.need == "must":
         return "you marked it must"
-    kind = KINDS.get(item.kind)
-    if item.worn and (kind is None or kind.carried is Carried.WORN):
+    if item.worn:
         return "you ride in it"
     for key in sorted(item.roles):
         job = JOBS[key]
@@ -233,29 +232,35 @@ class Cut:
         """What leaving it brings, its worth taken off. [min]"""
         return self.saving - self.worth.minutes
 
+    @property
+    def is_clear(self) -> bool:
+        """Whether it gains more than the estimates may be off."""
+        return self.net > CLEAR * self.saving
+
 
 @dataclass(frozen=True, kw_only=True)
 class CutList:
     """What to leave at home first."""
 
-    cuts: tuple[Cut, ...]  # most gain first, each given that those before it are left
+    cuts: tuple[Cut, ...]  # clear ones first, then most gain first, each given that those before it are left
     kept: tuple[tuple[Item, str], ...]  # never offered, and why
     unjudged: tuple[Item, ...]  # of which nobody knows what they are worth
 
     def next_step(self, mass: float = FIRST_STEP) -> tuple[Cut, ...]:
-        """Return the first cuts that together reach a mass, as far as they gain."""
+        """Return the first clear cuts that together reach a mass, as far as there are any."""
         taken: list[Cut] = []
         for cut in self.cuts:
-            if cut.net <= 0.0 or (taken and taken[-1].mass_total >= mass):
+            if sum(entry.item.total_mass for entry in taken) >= mass:
                 break
-            taken.append(cut)
+            if cut.is_clear:
+                taken.append(cut)
         return tuple(taken)
 
 
 def _by_record(item: Item) -> str:
-    """Say that a thing without a job proved its worth: it was used in half of the races it was carried in, or more."""
+    """Say that a thing proved its worth: it was used in more than half of the races it was carried in."""
     record = item.record
-    if item.roles or record.carried < RACES or 2 * record.used < record.carried:
+    if record.carried < RACES or 2 * record.used <= record.carried:
         return ""
     return f"used in {record.used} of {record.carried} races"
 
@@ -312,7 +317,8 @@ def cut_list(ridden: Ridden, variant: Variant) -> CutList:
             item.id: worth_of(item, tuple(left), demands, variant.jobs_off, reaching=reaching[item.id])
             for item in offered
         }
-        best = max(offered, key=lambda item: savings[item.id] - worths[item.id].minutes)
+        nets = {item.id: savings[item.id] - worths[item.id].minutes for item in offered}
+        best = max(offered, key=lambda item: (nets[item.id] > CLEAR * savings[item.id], nets[item.id]))
         offered.remove(best)
         if _is_last_of_a_job(best, tuple(left), demands):
             kept.append((best, "the last that does a job which is never cut"))

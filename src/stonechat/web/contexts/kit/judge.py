@@ -1,5 +1,6 @@
 """What the cut list, the jobs, the countdown and the shelf show."""
 
+import math
 from dataclasses import dataclass
 
 from stonechat.core.kit.bolts import TOOLS, BoltCover, bolts_of, cover_bolts
@@ -24,6 +25,7 @@ class CutView:
     step: float  # kg
     step_mass: float  # kg of the next step
     step_minutes: float
+    step_gain: float  # min, of that what is more than their worth
     step_ending: float  # 1
     move_address: str
 
@@ -33,14 +35,15 @@ def cut_view(desk: Desk) -> CutView:
     found = cut_list(desk.evaluation.ridden, desk.variant)
     step = found.next_step()
     return CutView(
-        cuts=tuple(cut for cut in found.cuts if cut.net > 0.0),
-        dear=tuple(cut for cut in found.cuts if cut.net <= 0.0),
+        cuts=tuple(cut for cut in found.cuts if cut.is_clear),
+        dear=tuple(cut for cut in found.cuts if not cut.is_clear),
         kept=found.kept,
         unjudged=tuple((item, desk.at(open=item.id)) for item in found.unjudged),
         step=FIRST_STEP,
-        step_mass=step[-1].mass_total if step else 0.0,
-        step_minutes=step[-1].minutes_total if step else 0.0,
-        step_ending=step[-1].ending_total if step else 0.0,
+        step_mass=sum(cut.item.total_mass for cut in step),
+        step_minutes=sum(cut.saving for cut in step),
+        step_gain=sum(cut.net for cut in step),
+        step_ending=1.0 - math.prod(1.0 - cut.worth.ending for cut in step),
         move_address=desk.do("move"),
     )
 
