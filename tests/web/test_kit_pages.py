@@ -11,6 +11,7 @@ from pypdf import PdfReader
 
 from stonechat.services.history import OpenPlan, open_plan
 from stonechat.services.kit import weighing
+from stonechat.services.plans import duplicate_plan
 from stonechat.services.variant import item_named
 from stonechat.services.workspace import Workspace
 from stonechat.web.forms.kit import ItemForm
@@ -18,7 +19,7 @@ from tests.web.test_pages import HTMX, Outline
 
 TABS = [
     "",
-    *(f"tab={key}" for key in ("weigh", "bring", "cut", "jobs", "countdown", "shelf", "new")),
+    *(f"tab={key}" for key in ("weigh", "bring", "cut", "jobs", "countdown", "pair", "shelf", "new")),
     "open=inner-tube",
 ]
 
@@ -332,3 +333,18 @@ def test_a_table_goes_out_again_in_its_own_columns(client: TestClient, opened: O
     ]  # fmt: skip
     assert client.get(do(opened, "kit-own.xlsx")).content[:2] == b"PK"
     assert "My columns, CSV" in client.get(kit(opened, "tab=bring")).text
+
+
+def test_a_pair_shares_and_hands_over_through_the_pages(
+    client: TestClient, workspace: Workspace, opened: OpenPlan
+) -> None:
+    other = duplicate_plan(workspace, opened.id)
+    answer = client.post(do(opened, "pair"), data=sent(opened, partner=str(other)), headers=HTMX)
+    assert answer.status_code == 200 and "carries it" in answer.text
+    fields = {"revision": opened.revision + 1, "leg": 0, "item": "mini-pump"}
+    shared = client.post(do(opened, "pair", "share"), data={**fields, "to": "yes"}, headers=HTMX)
+    assert "For me alone: mini pump" in shared.text
+    handed = client.post(do(opened, "pair", "hand"), data={**fields, "revision": opened.revision + 2}, headers=HTMX)
+    assert handed.status_code == 200 and "For me alone: mini pump" not in handed.text
+    assert sum(item.name == "mini pump" for item in open_plan(workspace, other).plan.items) == 2
+    assert client.post(do(opened, "pair"), data=sent(opened, partner="ghost")).status_code in (404, 409)

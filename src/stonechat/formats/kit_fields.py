@@ -77,6 +77,7 @@ FIELDS: tuple[Field, ...] = (
     Field(key="weighed", title="weighed", words=r"weighed|measured\?", kind="flag"),
     Field(key="roles", title="jobs", words=r"^(roles|jobs|does)$", kind="words"),
     Field(key="tools", title="turns", words=r"^(tools|turns)$", kind="words"),
+    Field(key="shared", title="carried for both", words=r"^shared|for both|^common|group gear", kind="flag"),
     Field(key="group", title="set", words=r"^(group|set|bundle)$"),
     Field(key="inside", title="inside", words=r"^(inside|pouch)$"),
     Field(key="holds", title="holds others", words=r"^holds", kind="flag"),

@@ -6,7 +6,7 @@ A plan is kept as a `PlanBody` (all but the recorded course, which is large and 
 
 import json
 from collections.abc import Callable
-from typing import Any, Literal, TypeVar
+from typing import Annotated, Any, Literal, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
@@ -72,6 +72,7 @@ class PlanBody(Part):
     line: LineDocument
     rules: RulesDocument = RulesDocument()
     items: list[ItemDocument] = Field([], max_length=5_000)
+    partner: Annotated[str, Field(max_length=40)] = ""
     sheet: list[SheetColumnDocument] = Field([], max_length=MOST_COLUMNS)
     variants: list[VariantDocument] = Field(min_length=1, max_length=24)
 
@@ -94,6 +95,7 @@ class PlanBody(Part):
             line=LineDocument.of(plan.line),
             rules=RulesDocument.of(plan.rules),
             items=[ItemDocument.of(item) for item in plan.items],
+            partner=plan.partner,
             sheet=[SheetColumnDocument.of(column) for column in plan.sheet],
             variants=[VariantDocument.of(variant) for variant in plan.variants],
         )
@@ -105,6 +107,7 @@ class PlanBody(Part):
             line=self.line.core(track),
             rules=self.rules.core(),
             items=tuple(item.core() for item in self.items),
+            partner=self.partner,
             sheet=tuple(column.core() for column in self.sheet),
             variants=tuple(variant.core() for variant in self.variants),
         )

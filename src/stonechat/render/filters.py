@@ -6,6 +6,7 @@ from datetime import date, datetime
 from typing import Any
 
 from stonechat.core.kit.along import goes_along
+from stonechat.core.kit.jobs import JOBS
 from stonechat.core.kit.lexicon.kinds import KINDS
 from stonechat.render.measures import FINER, in_other_units, measures, other_unit, twelve_hours
 
@@ -155,11 +156,16 @@ def kind_title(key: str) -> str:
     return KINDS[key].title if key in KINDS else "not known"
 
 
+def job_name(key: str) -> str:
+    """Return the name of a job."""
+    return JOBS[key].name if key in JOBS else key
+
+
 FILTERS: dict[str, Callable[..., Any]] = {
     function.__name__: function
     for function in (
         figure, distance_km, height_m, duration, minutes_signed, minutes_plain, mass_kg, mass_g, litres,
-        kind_title, goes_along,
+        kind_title, goes_along, job_name,
         litres_of_water, kcal, area_cm2, length_mm, percent, clock, time_of_day, day_month, temperature,
         plural, said, way_figure,
     )

@@ -1,6 +1,6 @@
 """Plans in and out."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from uuid import UUID
 
@@ -74,7 +74,7 @@ def import_file(
     if surface not in SURFACE_INDEX:
         raise InvalidInput(f"“{surface[:30]}” is no surface. Choose one from the list.", subject="surface")
     if is_plan(data):
-        plan, note, label = read_plan(data), "", "brought the plan in"
+        plan, note, label = replace(read_plan(data), partner=""), "", "brought the plan in"
         if plan.items and not mine:
             note = f"{plan.name} is here. Its things stay off your shelf; Kit, Shelf takes them onto it."
     else:

@@ -11,8 +11,9 @@ from sqlalchemy.orm import Session
 
 from stonechat.core.line.track import Track
 from stonechat.core.plan.plan import Plan
+from stonechat.core.plan.scenario import carried_items
 from stonechat.db import plans
-from stonechat.errors import Clash
+from stonechat.errors import Clash, NotFound
 from stonechat.formats.plan_json import PlanBody, upgraded, validated
 from stonechat.services.kept import Kept
 from stonechat.services.kit.shelf import keep_items
@@ -71,7 +72,7 @@ def _content(body: dict[str, Any], course_hash: str) -> str:
 
 def opened_of(session: Session, stored: plans.StoredPlan) -> OpenPlan:
     """Return a stored plan, opened."""
-    plan, content = _plan(session, stored.body, stored.head.course_hash)
+    plan, content = _with_partner(session, *_plan(session, stored.body, stored.head.course_hash))
     return OpenPlan(
         id=stored.head.id,
         revision=stored.head.revision,
@@ -82,6 +83,22 @@ def opened_of(session: Session, stored: plans.StoredPlan) -> OpenPlan:
         redo_label=stored.redo_label,
         demo=stored.head.demo,
     )
+
+
+def _with_partner(session: Session, plan: Plan, content: str) -> tuple[Plan, str]:
+    """Return a plan with what its partner carries for both, and the hash with that in it; a partner gone is none."""
+    try:
+        partner = UUID(plan.partner) if plan.partner else None
+        stored = plans.read_plan(session, partner) if partner else None
+    except (ValueError, NotFound):
+        stored = None
+    if stored is None:
+        return plan, content
+    theirs, their_content = _plan(session, stored.body, stored.head.course_hash)
+    along = carried_items(theirs, theirs.variants[0])
+    relied = tuple(replace(item, id=f"partner-{item.id}") for item in along if item.shared)
+    whole = hashlib.sha256(f"{content} {their_content}".encode()).hexdigest()
+    return replace(plan, relied=relied), whole
 
 
 def step_before(workspace: Workspace, opened: OpenPlan) -> OpenPlan | None:
@@ -121,27 +138,55 @@ def change_plan(
         stored = plans.read_plan(session, plan_id, lock=True)
         _refuse_stale(stored, revision)
         opened = opened_of(session, stored)
-        changed = change(opened.plan)
-        same_course = changed.line.track is opened.plan.line.track
-        if same_course and changed == opened.plan:
-            return opened
-        course_hash = opened.course_hash if same_course else plans.keep_track(session, changed.line.track)
-        body = PlanBody.of(changed).model_dump(mode="json")
-        keep_items(session, changed.items, before=opened.plan.items, demo=opened.demo)
-        head = plans.add_step(
-            session,
-            stored.head,
-            name=changed.name,
-            course_hash=course_hash,
-            body=body,
-            label=label[:200],
-            writer=_page_of(revision),
-        )
-    content = _content(body, head.course_hash)
+        return _store(session, stored, opened, change(opened.plan), label=label, writer=_page_of(revision))
+
+
+def change_two(
+    workspace: Workspace,
+    first: tuple[UUID, int, str],
+    second: tuple[UUID, int, str],
+    change: Callable[[Plan, Plan], tuple[Plan, Plan]],
+) -> OpenPlan:
+    """Change two plans in one transaction, each given by id, revision and label; the first comes back."""
+    ids = {first[0]: first, second[0]: second}
+    with workspace.store.transaction() as session:
+        stored = {key: plans.read_plan(session, key, lock=True) for key in sorted(ids)}  # always in one order
+        for key, (_, revision, _) in ids.items():
+            _refuse_stale(stored[key], revision)
+        opened = {key: opened_of(session, entry) for key, entry in stored.items()}
+        changed = dict(zip((first[0], second[0]), change(opened[first[0]].plan, opened[second[0]].plan), strict=True))
+        for key in (second[0], first[0]):
+            _, revision, label = ids[key]
+            writer = _page_of(revision)
+            _store(session, stored[key], opened[key], changed[key], label=label, writer=writer)
+        return opened_of(session, plans.read_plan(session, first[0]))
+
+
+def _store(
+    session: Session, stored: plans.StoredPlan, opened: OpenPlan, changed: Plan, *, label: str, writer: str
+) -> OpenPlan:
+    """Keep a changed plan as one step; one that is equal makes none."""
+    same_course = changed.line.track is opened.plan.line.track
+    if same_course and changed == opened.plan:
+        return opened
+    course_hash = opened.course_hash if same_course else plans.keep_track(session, changed.line.track)
+    body = PlanBody.of(changed).model_dump(mode="json")
+    keep_items(session, changed.items, before=opened.plan.items, demo=opened.demo)
+    head = plans.add_step(
+        session,
+        stored.head,
+        name=changed.name,
+        course_hash=course_hash,
+        body=body,
+        label=label[:200],
+        writer=writer,
+    )
+    alone = _content(body, head.course_hash)
+    plan, content = _with_partner(session, _PLANS.put(alone, replace(changed, relied=())), alone)
     return replace(
         opened,
         revision=head.revision,
-        plan=_PLANS.put(content, changed),
+        plan=plan,
         course_hash=course_hash,
         content=content,
         undo_label=label[:200],

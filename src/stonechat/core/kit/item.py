@@ -106,6 +106,7 @@ class Item:
     weighed: bool = False  # mass is measured, not claimed
     roles: frozenset[str] = frozenset()  # keys of JOBS that it does
     tools: frozenset[str] = frozenset()  # sizes it turns, keys of TOOLS
+    shared: bool = False  # carried for a partner too: both rely on it
     group: str = ""  # set that stays together: wash kit, puncture first answer
     container: str = ""  # id of the thing that holds it
     pouch: Pouch | None = None  # where it holds other things

@@ -60,6 +60,7 @@ class Carried:
     joins: Mapping[str, str]  # thing to the stop whose drop box it is taken from
     orders: Mapping[str, tuple[str, ...]]  # carrier to things from its mouth inwards, where the rider has set it
     jobs_off: frozenset[str]  # jobs that the rider does without
+    relied: tuple[Item, ...] = ()  # what a partner carries for both
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -199,7 +200,7 @@ class Ridden:
     @cached_property
     def coverage(self) -> tuple[Coverage, ...]:
         """The jobs of the race against what goes along, missing ones first."""
-        return cover(self.kit.items, self.report(Demands), self.kit.jobs_off)
+        return cover((*self.kit.items, *self.kit.relied), self.report(Demands), self.kit.jobs_off)
 
     @property
     def unplaced(self) -> tuple[Item, ...]:

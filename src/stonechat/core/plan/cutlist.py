@@ -88,11 +88,17 @@ def is_protected(item: Item, ridden: Ridden, demands: Demands) -> str:
         return "compulsory"
     if item.need == "must":
         return "you marked it must"
+    if item.shared:
+        return "another relies on it"
     if item.worn:
         return "you ride in it"
     for key in sorted(item.roles):
         job = JOBS[key]
-        if job.never_cut and job.ask(demands) is not None and not _done_by_others(item, job, ridden.kit.items):
+        if (
+            job.never_cut
+            and job.ask(demands) is not None
+            and not _done_by_others(item, job, (*ridden.kit.items, *ridden.kit.relied))
+        ):
             return job.name
     return ""
 
@@ -296,7 +302,7 @@ def cut_list(ridden: Ridden, variant: Variant) -> CutList:
     demands = ridden.report(Demands)
     by_id = {item.id: item for item in ridden.kit.items}
     holding = {holder.id for holder in (holder_of(item, by_id) for item in ridden.kit.items) if holder is not None}
-    left, kept, cuts = list(ridden.kit.items), [], []
+    left, kept, cuts = [*ridden.kit.items, *ridden.kit.relied], [], []
     offered = []
     unjudged = []
     for item in ridden.kit.items:

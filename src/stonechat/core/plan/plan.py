@@ -89,6 +89,8 @@ class Plan:
     line: Line
     rules: RaceRules = field(default_factory=RaceRules)
     items: tuple[Item, ...] = ()
+    partner: str = ""  # id of the plan of the one who rides along; empty: nobody
+    relied: tuple[Item, ...] = ()  # what the partner carries for both; read from that plan, not kept in this one
     sheet: tuple[SheetColumn, ...] = ()  # columns of the rider's own table of the kit
     variants: tuple[Variant, ...]
 

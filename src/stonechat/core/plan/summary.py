@@ -75,6 +75,7 @@ def summarise(scenario: Scenario, ride: RideResult, settled: Mapping[type, Settl
             joins=scenario.variant.joins,
             orders=scenario.variant.orders,
             jobs_off=scenario.variant.jobs_off,
+            relied=scenario.plan.relied,
         ),
         ride=ride,
         timetable=Timetable(

@@ -32,7 +32,7 @@ _REACHES = tuple(part.name for part in fields(Reaches))
 _RECORD = tuple(part.name for part in fields(Record))
 _PLAIN = (
     "id", "name", "category", "left", "quantity", "keep_dry", "fragile", "leaks", "spoils", "access", "need", "worn",
-    "fixed", "stowed", "kind", "weighed", "group", "container", "note",
+    "fixed", "stowed", "kind", "shared", "weighed", "group", "container", "note",
 )  # fmt: skip
 Times = Annotated[float, limit("reaches")]
 Count = Annotated[int, limit("count")]
@@ -70,6 +70,7 @@ class ItemDocument(Part):
     weighed: bool = False
     roles: list[Annotated[str, OneOf(JOBS, "job")]] = []
     tools: list[Annotated[str, OneOf(TOOLS, "tool")]] = []
+    shared: bool = False
     group: Annotated[str, Field(max_length=60)] = ""
     container: Annotated[str, Field(max_length=60)] = ""
     holds: bool = False

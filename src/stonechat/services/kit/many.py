@@ -30,6 +30,7 @@ ACTIONS = {
     "keep_dry": "must stay dry",
     "fragile": "fragile",
     "weighed": "weighed",
+    "shared": "carried for both",
     "group": "set",
     "drop": "take them out of the kit",
 }
@@ -93,6 +94,7 @@ def _setter(what: str, to: str) -> Callable[[Item], Item]:
         "keep_dry": _YES_NO,
         "fragile": _YES_NO,
         "weighed": _YES_NO,
+        "shared": _YES_NO,
     }.get(what)
     if known is not None and plain not in known:
         raise InvalidInput(f"“{to[:40]}” is not one of the choices for {ACTIONS[what]}. Choose one.", subject="to")
@@ -154,4 +156,5 @@ def choices(variant: Variant) -> dict[str, tuple[tuple[str, str], ...]]:
         "keep_dry": yes_no,
         "fragile": yes_no,
         "weighed": yes_no,
+        "shared": yes_no,
     }

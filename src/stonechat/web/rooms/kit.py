@@ -13,7 +13,7 @@ from stonechat.formats.kit_fields import KNOWN
 from stonechat.render.documents.cards import countdown_pdf
 from stonechat.services import exchange
 from stonechat.services.kit import bring as tables
-from stonechat.services.kit import many, shelf, things, weighing
+from stonechat.services.kit import many, pair, shelf, things, weighing
 from stonechat.services.kit.bring import Choices
 from stonechat.web.call import Call, Change, changing, reading
 from stonechat.web.contexts.kit.judge import countdown_view
@@ -204,6 +204,35 @@ def set_way(call: Changed, item_id: str) -> Response:
         posts=call.text("posts"),
     )
     return call.answer(opened, look=Look(open=item_id))
+
+
+@router.post("/pair")
+def ride_with(call: Changed) -> Response:
+    """Name the plan of the one who rides along."""
+    opened = pair.ride_with(call.workspace, call.opened, revision=call.revision, partner=call.text("partner"))
+    return call.answer(opened, look=Look(tab="pair"))
+
+
+@router.post("/pair/hand")
+def hand_over(call: Changed) -> Response:
+    """Move a thing into the partner's kit."""
+    opened = pair.hand_over(call.workspace, call.opened, revision=call.revision, item=call.text("item"))
+    return call.answer(opened, look=Look(tab="pair"))
+
+
+@router.post("/pair/share")
+def share(call: Changed) -> Response:
+    """Carry a thing for both, or for oneself again."""
+    opened = many.change_many(
+        call.workspace,
+        call.opened,
+        call.variant_id,
+        revision=call.revision,
+        items=call.texts("item"),
+        what="shared",
+        to=call.text("to"),
+    )
+    return call.answer(opened, look=Look(tab="pair"))
 
 
 @router.post("/shelf/take")

@@ -8,6 +8,7 @@ from stonechat.core.kit.item import Item
 from stonechat.core.kit.jobs import JOBS, Coverage, Demands, Job
 from stonechat.core.plan.countdown import Task, countdown
 from stonechat.core.plan.cutlist import FIRST_STEP, Cut, cut_list
+from stonechat.services.kit.pair import Pair, pair_of
 from stonechat.services.kit.shelf import mark_of, shelf_items
 from stonechat.web.desk import Desk
 
@@ -95,6 +96,32 @@ def countdown_view(desk: Desk) -> CountdownView:
         done=sum(1 for task in tasks if task.done),
         tick_address=desk.do("tick"),
         pdf_address=desk.do("countdown.pdf"),
+    )
+
+
+@dataclass(frozen=True, kw_only=True)
+class PairView:
+    """Riding in two."""
+
+    pair: Pair
+    mine: tuple[Item, ...]  # that may be shared or handed over
+    partner_id: str
+    set_address: str
+    share_address: str
+    hand_address: str
+
+
+def pair_view(desk: Desk) -> PairView:
+    """Return what riding in two shows."""
+    pair = pair_of(desk.workspace, desk.opened)
+    along = desk.evaluation.ridden.kit.items
+    return PairView(
+        pair=pair,
+        mine=tuple(sorted((i for i in along if not i.shared and not i.container), key=lambda i: i.name.lower())),
+        partner_id=str(pair.partner.id) if pair.partner else "",
+        set_address=desk.do("pair"),
+        share_address=desk.do("pair", "share"),
+        hand_address=desk.do("pair", "hand"),
     )
 
 

@@ -16,7 +16,7 @@ from stonechat.core.load.problem import DRAG_STEP
 from stonechat.core.rig.carrier import ACCESS_NAMES
 from stonechat.services.kit.many import choices
 from stonechat.web.contexts.kit.bring import bring_view
-from stonechat.web.contexts.kit.judge import countdown_view, cut_view, jobs_view, shelf_view
+from stonechat.web.contexts.kit.judge import countdown_view, cut_view, jobs_view, pair_view, shelf_view
 from stonechat.web.contexts.kit.weigh import weigh_view
 from stonechat.web.contexts.tabs import Part, TabbedView, tabbed
 from stonechat.web.contexts.window import Window, window
@@ -308,5 +308,6 @@ _PARTS: dict[str, Part] = {
     "cut": ("Cut list", cut_view),
     "jobs": ("Jobs and bolts", jobs_view),
     "countdown": ("Countdown", countdown_view),
+    "pair": ("Pair", pair_view),
     "shelf": ("Shelf", shelf_view),
 }
