@@ -104,3 +104,13 @@ def test_every_choice_that_is_offered_is_taken(workspace: Workspace, opened: Ope
     for what in ("category", "need", "access", "goes"):
         for key, _ in offered[what]:
             opened = set_many(workspace, opened, what, key, ("spoon",))
+
+
+def test_a_hands_word_stays_when_the_kind_changes(workspace: Workspace, opened: OpenPlan) -> None:
+    by_hand = set_many(workspace, opened, "access", "riding", ("chain-lube",))
+    after = set_many(workspace, by_hand, "kind", "sun cream", ("chain-lube",))
+    (item,) = things(after, ("chain-lube",))
+    assert item.kind == "sun_cream" and item.roles == {"sun"} and item.access == "riding"
+    back = set_many(workspace, after, "kind", "chain oil", ("chain-lube",))
+    (item,) = things(back, ("chain-lube",))
+    assert item.roles == {"lube"} and item.access == "riding" and item.leaks

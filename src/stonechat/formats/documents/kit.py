@@ -226,10 +226,21 @@ _BY_KIND = frozenset(
 
 
 def with_kind(item: Item, kind: str) -> Item:
-    """Return a thing as usual for a kind; its name, mass, volume, set and record stay. An empty kind is none."""
-    said = ItemDocument.of(item).model_dump(exclude=set(_BY_KIND) | {"id", "volume_l", "room_l", "left", "container"})
-    document = told_item({**said, "kind": kind, "volume_ml": item.volume * 1e6}, item.id)
-    new = document.core()
+    """Return a thing as usual for a kind; an empty kind is none.
+
+    Its name, mass, volume, set and record stay, and so does what a hand has set: whatever is not as usual for the kind
+    that it was before.
+    """
+    said = ItemDocument.of(item).model_dump(exclude={"id", "volume_l", "room_l", "left", "container"})
+    plain = {key: said[key] for key in ("name", "mass_g", "quantity")}
+    # a thing of an older plan has no kind, but was guessed by its name
+    before = [told_item({**plain, "kind": was}, item.id).model_dump() for was in (item.kind, None)]
+    going = ("worn", "fixed", "stowed")
+    follows = {key for key in _BY_KIND if any(said[key] == usual[key] for usual in before)}
+    if not any(all(said[key] == usual[key] for key in going) for usual in before):
+        follows -= set(going)
+    kept = {key: value for key, value in said.items() if key not in follows}
+    new = told_item({**kept, "kind": kind, "volume_ml": item.volume * 1e6}, item.id).core()
     need = new.need if item.need == "want" else item.need
     return replace(new, left=item.left, container=item.container, need=need, pouch=item.pouch or new.pouch)
 

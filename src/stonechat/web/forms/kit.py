@@ -15,7 +15,7 @@ from stonechat.core.kit.lexicon.kinds import KINDS
 from stonechat.core.rig.carrier import ACCESS_NAMES
 from stonechat.core.rig.spots import SPOTS
 from stonechat.errors import InvalidInput
-from stonechat.formats.documents.kit import ItemDocument, told_item
+from stonechat.formats.documents.kit import ItemDocument, told_item, with_kind
 from stonechat.formats.kit_fields import KNOWN
 from stonechat.formats.numbers import words_from_list
 from stonechat.web.forms.binding import Form, choice, figure, text, tick
@@ -158,18 +158,25 @@ class ItemForm(_FactsForm):
         before = next((item for item in items if item.id == item_id), None)
         told["cells"] = dict(before.cells) if before is not None else {}
         if before is not None and told["kind"] not in (None, before.kind):
-            shown = ItemForm.values(before, items)
-            for name in _BY_KIND:
-                if getattr(self, name) == type(self).model_fields[name].default or getattr(self, name) == shown[name]:
-                    told[name] = None
-            if self.goes == shown["goes"]:
-                told |= _gone("")
+            told |= self._moved_on(before, with_kind(before, told["kind"]), items)
         for name in ("keep_dry", "spoils"):
             told[name] = told[name] == "yes" if told.get(name) else None
         for name, known in (("roles", _JOBS), ("tools", _TOOLS)):
             told[name] = sorted(words_from_list(told[name], known, "")) if (told[name] or "").strip() else None
         told["container"] = _container_id(self.container, items)
         return replace(told_item(told, item_id or "new").core(), id=item_id)
+
+    def _moved_on(self, before: Item, after: Item, items: tuple[Item, ...]) -> dict[str, Any]:
+        """Return what was not touched in this form, as it is of the thing's new kind."""
+        shown, moved = ItemForm.values(before, items), ItemForm.values(after, items)
+        untouched = [
+            name
+            for name in (*_BY_KIND, "goes", "stowed")
+            if getattr(self, name) in (shown[name], type(self).model_fields[name].default)
+        ]
+        told = {name: moved[name] for name in untouched}
+        goes = told.pop("goes", None)
+        return told if goes is None else told | _gone(goes)
 
 
 _KINDS: Mapping[str, str | None] = {"": None, **KNOWN["kind_of_thing"]}
