@@ -18,6 +18,7 @@ class Settings(BaseSettings):
     port: int = Field(8765, ge=0, le=65_535, description="Loopback port of the web server; 0: any that is free.")
     upload_limit_mb: float = Field(24.0, gt=0, le=1_000, description="Largest file that may be sent in.")
     track_points_limit: int = Field(150_000, ge=100, description="Most points a course may hold.")
+    patterns: bool = Field(False, description="Whether the page of all parts is served at /patterns, for builders.")
     pack_limit_s: float = Field(30.0, gt=0, le=3_600, description="Longest time one packing may take.")
 
 

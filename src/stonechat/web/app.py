@@ -10,7 +10,7 @@ from stonechat.services.workspace import Workspace, make_probe
 from stonechat.web import reading
 from stonechat.web.desk import Room
 from stonechat.web.errors import add_handlers
-from stonechat.web.rooms import cards, data, health, kit, line, load, manual, plans, rhythm, rig, room, supply
+from stonechat.web.rooms import cards, data, health, kit, line, load, manual, patterns, plans, rhythm, rig, room, supply
 from stonechat.web.security import Guard
 from stonechat.web.static_files import FOLDER, HashedStatic
 
@@ -40,6 +40,7 @@ def create_app(workspace: Workspace, rooms: tuple[Room, ...] = ROOMS) -> Program
     app.mount("/static", HashedStatic(directory=str(FOLDER)), name="static")
     app.include_router(plans.router)
     app.include_router(manual.router)
+    app.include_router(patterns.router)
     app.include_router(data.router)
     app.include_router(reading.router)
     for entry in rooms:
