@@ -54,7 +54,7 @@ class ItemForm(_FactsForm):
 
     name: str = text("Thing", least=1)
     kind: str = text("Taken for", help="empty: by its name; “none”: none that is known", suggestions="kinds")
-    category: str = choice("Kind", {key: name for key, (name, _) in CATEGORIES.items()}, optional="other")
+    category: str = choice("Section", {key: name for key, (name, _) in CATEGORIES.items()}, optional="other")
     quantity: int | None = figure("How many", limit="quantity", optional=True, help="empty: one")
     need: str = choice("Need", NEEDS, optional="want")
     goes: str = choice(

@@ -47,6 +47,7 @@ _ADJECTIVES = words_in(
 )
 
 
+_HOLDERS = words_in("bag tube bottle box tin sachet roll sheet pack set kit")  # the thing where nothing else names one
 # what a thing is for that does not change what it is
 _OCCASIONS = words_in("hotel hostel town evening camp race start finish home night day winter summer friend travel bed")
 
@@ -179,7 +180,8 @@ class Lexicon:
         known = [token for token in main if token in self._weight]
         if not known:
             return {}
-        head = next((t for t in reversed(known) if self._is_head(t)), known[-1])
+        head = next((t for t in reversed(known) if self._is_head(t)), None)
+        head = head or next((t for t in reversed(known) if t in _HOLDERS), known[-1])
         matching = self._matching(reading, main, tail)
         told: dict[str, set[str]] = {}  # words that all phrases of a kind explain together
         for phrase in matching:
