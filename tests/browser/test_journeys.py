@@ -311,7 +311,7 @@ def test_a_kit_comes_in_from_a_table_and_a_bad_one_does_not(page: Page, own_plan
 
 def test_a_things_price_falls_when_it_is_reached_for_less(page: Page, own_plan: str) -> None:
     page.goto(own_plan + "/kit")
-    row = page.get_by_role("row", name=re.compile("^phone"))
+    row = page.get_by_role("row", name=re.compile("^Tick phone phone"))
     before = row.locator(".strong").inner_text()
     page.get_by_role("link", name="phone", exact=True).click()
     page.get_by_label("Reached for").fill("2")

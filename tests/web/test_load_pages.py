@@ -13,6 +13,7 @@ from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan, change_plan, open_plan
 from stonechat.services.load.packing import problem_of, start_packing
 from stonechat.services.workspace import Workspace
+from stonechat.web.app import create_app
 from tests.web.test_pages import HTMX, Outline
 from tests.web.test_rig_pages import do, sent
 
@@ -193,3 +194,12 @@ def test_a_packing_is_shown_whatever_is_known_of_it(
             assert answer.status_code == 200
             assert ("182.4" in answer.text) == ("best_min" in progress) or state == "done"
             assert "nan" not in re.sub(r"[a-z]nan|nan[a-z]", "", answer.text)
+
+
+def test_a_packing_that_was_stopped_before_it_began_says_so(workspace: Workspace, opened: OpenPlan) -> None:
+    waiting = replace(workspace, defer_run=lambda _: None)  # no worker takes it up
+    client = TestClient(create_app(waiting), base_url="http://127.0.0.1", follow_redirects=False)
+    for what in ("pack", "pack/stop"):
+        assert client.post(do(opened, what), data={"revision": opened.revision, "leg": 0}).status_code == 303
+    page = client.get(load(opened))
+    assert page.status_code == 200 and "Stopped before it began" in page.text and "No packing" in page.text

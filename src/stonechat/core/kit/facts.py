@@ -36,7 +36,7 @@ FACTS: dict[str, Fact] = {
              in_names=r"(?P<value>\d[\d.,]*)\s*(?:h|hrs?|hours)\b"),
         Fact(key="comfort", name="comfort temperature", unit="°C", low=-60.0, high=35.0,
              headers=r"comfort|temp(erature)? rating|rated|rating|°c",
-             in_names=r"(?:comfort|rated|limit)\D{0,4}(?P<value>[+-]?\d+(?:[.,]\d+)?)|"
+             in_names=r"(?:comfort|rated|limit)[^\d+-]{0,4}(?P<value>[+-]?\d+(?:[.,]\d+)?)|"
                       r"(?<![\w.,])(?P<other>[+-]?\d+(?:[.,]\d+)?)\s?°\s?c?\b|(?<![\w.,])(?P<bare>[+-]\d+)\s?c\b"),
         Fact(key="r_value", name="R-value", unit="K·m²/W", low=0.05, high=15.0, headers=r"\br.?values?\b|^r$",
              in_names=r"\br[\s-]?(?:value)?\s?(?P<value>\d+(?:[.,]\d+)?)\b"),
