@@ -201,5 +201,5 @@ def test_a_packing_that_was_stopped_before_it_began_says_so(workspace: Workspace
     client = TestClient(create_app(waiting), base_url="http://127.0.0.1", follow_redirects=False)
     for what in ("pack", "pack/stop"):
         assert client.post(do(opened, what), data={"revision": opened.revision, "leg": 0}).status_code == 303
-    page = client.get(load(opened))
+    page = client.get(load(opened, ""))
     assert page.status_code == 200 and "Stopped before it began" in page.text and "No packing" in page.text
