@@ -96,7 +96,7 @@ class Program:
         return self._process.poll() is None
 
     def _end(self) -> int:
-        code = self._process.wait(timeout=40)
+        code = self._process.wait(timeout=120)  # it may compile the ride, which nothing cuts short
         assert self._process.stdout is not None
         self._process.stdout.close()
         return code
