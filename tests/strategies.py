@@ -5,12 +5,15 @@ from dataclasses import replace
 import numpy as np
 from hypothesis import strategies as st
 
+from stonechat.core.kit.facts import FACTS
 from stonechat.core.kit.item import CATEGORIES, NEEDS, Item, Pouch, Reaches
+from stonechat.core.kit.lexicon.kinds import KINDS
 from stonechat.core.load.problem import Choices, Loss, PackingProblem, Prices, Provisions, build_problem
 from stonechat.core.load.together.rule import Conditions
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import ACCESS_RANK, Carrier
 from stonechat.core.rig.geometry import bike_position, rider_position
+from stonechat.core.rig.spots import SPOTS
 from stonechat.text import clean_text
 
 names = (
@@ -45,6 +48,38 @@ def items(draw: st.DrawFn, key: str) -> Item:
         weighed=draw(st.booleans()),
         note=draw(st.sampled_from(["", "=1+1", "red, small"])),
     )
+
+
+@st.composite
+def owned_items(draw: st.DrawFn, key: str) -> Item:
+    """A thing as a rider has it: of a kind or none, worn, fixed or packed, set by hand against what is usual."""
+    how = draw(st.sampled_from(["packed", "worn", "fixed", "stowed"]))
+    facts = draw(st.sets(st.sampled_from(["kcal", "wh", "lumens"]), max_size=2))
+    return replace(
+        draw(items(key)),
+        name=draw(st.sampled_from(["helmet lamp", "rain jacket", "zorb", "Pumpe", "sun cream", "jersey", "multitool"])),
+        kind=draw(st.sampled_from(["", *sorted(KINDS)])),
+        worn=how == "worn",
+        fixed=draw(st.sampled_from(sorted(SPOTS))) if how in ("fixed", "stowed") else "",
+        stowed=how == "stowed",
+        fragile=draw(st.booleans()),
+        shared=draw(st.booleans()),
+        reaches=Reaches(per_day=draw(st.sampled_from([0.0, 0.5])), rain=draw(st.sampled_from([0.0, 2.0]))),
+        roles=frozenset(draw(st.sets(st.sampled_from(["plug", "sun", "seen"]), max_size=2))),
+        tools=frozenset(draw(st.sets(st.sampled_from(["hex4", "t25"]), max_size=1))),
+        facts=tuple((name, 12.5) for name in FACTS if name in facts),
+        pouch=draw(st.sampled_from([None, None, Pouch(), Pouch(makes_dry=True)])),
+    )
+
+
+def rounded(item: Item) -> Item:
+    """A thing whose figures differ from those written down by no more than their last digits."""
+    return replace(item, mass=round(item.mass, 7), volume=round(item.volume, 9), length=round(item.length, 6))
+
+
+def owned_kits(most: int = 6) -> st.SearchStrategy[tuple[Item, ...]]:
+    """Several things as riders have them."""
+    return st.integers(0, most).flatmap(lambda n: st.tuples(*(owned_items(f"thing-{k}") for k in range(n))))
 
 
 def kits(most: int = 12) -> st.SearchStrategy[tuple[Item, ...]]:

@@ -11,6 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from stonechat import errors
+from stonechat.core.kit.item import Item
 from stonechat.core.line.race_rules import RaceRules
 from stonechat.core.line.surface import GroundFigures
 from stonechat.core.plan.limits import LIMITS
@@ -36,6 +37,7 @@ from stonechat.web.forms.rig import BikeForm, CarrierForm, StartForm
 from stonechat.web.forms.supply import SupplyForm
 from stonechat.web.forms.weather import weather_form, weather_values
 from stonechat.web.forms.weigh import WheelForm
+from tests.strategies import owned_items, rounded
 
 PLAN = demo_plan()
 FORMS: list[type[Form]] = [
@@ -65,6 +67,12 @@ def filled(schema: type[Form], values: Mapping[str, Any]) -> Any:
     form = bind(schema, {view.name: view.value for view in shown.fields})
     assert form.errors == {}
     return form.value
+
+
+@given(owned_items("thing"))
+def test_the_form_of_a_thing_sent_as_it_is_shown_changes_nothing(item: Item) -> None:
+    again = filled(ItemForm, ItemForm.values(item, (item,))).to_core(item.id, (item,))
+    assert rounded(again) == rounded(item)
 
 
 def test_a_form_sent_as_it_is_shown_changes_nothing() -> None:

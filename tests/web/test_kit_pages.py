@@ -3,17 +3,20 @@
 import io
 import json
 import re
+from dataclasses import replace
 from uuid import uuid4
 
 import pytest
 from fastapi.testclient import TestClient
 from pypdf import PdfReader
 
+from stonechat.formats.documents.kit import told_item
 from stonechat.services.history import OpenPlan, open_plan
 from stonechat.services.kit import weighing
 from stonechat.services.plans import duplicate_plan
 from stonechat.services.variant import item_named
 from stonechat.services.workspace import Workspace
+from stonechat.web.forms.binding import bind
 from stonechat.web.forms.kit import ItemForm
 from tests.web.test_pages import HTMX, Outline
 
@@ -348,3 +351,26 @@ def test_a_pair_shares_and_hands_over_through_the_pages(
     assert handed.status_code == 200 and "For me alone: mini pump" not in handed.text
     assert sum(item.name == "mini pump" for item in open_plan(workspace, other).plan.items) == 2
     assert client.post(do(opened, "pair"), data=sent(opened, partner="ghost")).status_code in (404, 409)
+
+
+def test_of_a_new_thing_an_empty_box_says_nothing_and_a_shared_one_stays_shared(
+    client: TestClient, workspace: Workspace, opened: OpenPlan
+) -> None:
+    client.post(do(opened, "items", "-"), data=sent(opened, name="sunscreen tube", mass_g="50"))
+    plan = open_plan(workspace, opened.id).plan
+    cream = next(item for item in plan.items if item.name == "sunscreen tube")
+    assert cream.kind == "sun_cream" and cream.leaks
+    values = ItemForm.values(replace(cream, shared=True), plan.items)
+    shown = {key: "yes" if value is True else str(value) for key, value in values.items() if value not in (None, False)}
+    form = bind(ItemForm, {**shown, "leaks": ""})
+    assert form.value is not None
+    kept = form.value.to_core(cream.id, plan.items)
+    assert kept.shared and not kept.leaks  # a box that was ticked and is empty now says no
+
+
+def test_no_job_can_be_said_of_a_thing_that_usually_has_one() -> None:
+    item = told_item({"name": "rain jacket", "mass_g": 210.0}, "x").core()
+    bare = replace(item, roles=frozenset(), reaches=replace(item.reaches, rain=0.0))
+    values = ItemForm.values(bare, (bare,))
+    assert values["roles"] == "none" and values["reaches_rain"] == 0.0
+    assert ItemForm.values(item, (item,))["reaches_cold"] is None

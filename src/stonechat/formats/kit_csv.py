@@ -6,9 +6,9 @@ from stonechat.core.kit.facts import FACTS
 from stonechat.core.kit.item import Item
 from stonechat.errors import UnreadableFile
 from stonechat.formats.csv_table import write_table
-from stonechat.formats.documents.kit import ItemDocument
+from stonechat.formats.documents.kit import ItemDocument, usual_of
 from stonechat.formats.kit_columns import guess_mapping
-from stonechat.formats.kit_fields import BY_KEY, FIELDS, IGNORED
+from stonechat.formats.kit_fields import BY_KEY, FIELDS, IGNORED, NONE
 from stonechat.formats.kit_table import item_id, read_kit
 from stonechat.formats.table_file import read_grid, write_xlsx
 
@@ -42,26 +42,28 @@ def _rows(items: tuple[Item, ...]) -> Iterator[tuple[object, ...]]:
     names = {item.id: item.name for item in items}
     for item in items:
         told = ItemDocument.of(item).model_dump()
+        usual = usual_of(item)
         values = {
-            **{key: _or_empty(value) for key, value in told.items()},
+            **{key: _or_empty(value, usual.get(key)) for key, value in told.items()},
             **{key: told["facts"].get(key, "") for key in FACTS},
             "kind_of_thing": told["kind"] or "none",
             "fixed": told["fixed"] or "no",
-            "worn": told["worn"],
+            "worn": "yes" if told["worn"] else "no",
             "mass_g": told["mass_g"],
             "reaches_per_day": told["reaches_per_day"],
             "left_pct": round(told["left"] * 100.0, 4) if told["content_g"] else "",
             "volume_ml": round(told["volume_l"] * 1000.0, 6),
             "room_ml": round(told["room_l"] * 1000.0, 6) or "",
-            "roles": "; ".join(told["roles"]),
-            "tools": "; ".join(told["tools"]),
+            "roles": "; ".join(told["roles"]) or (NONE if usual["roles"] else ""),
+            "tools": "; ".join(told["tools"]) or (NONE if usual["tools"] else ""),
             "inside": names.get(item.container, ""),
         }
         yield tuple(values[key] for key in COLUMNS)
 
 
-def _or_empty(value: object) -> object:
-    return "" if value == 0 and not isinstance(value, bool) else value
+def _or_empty(value: object, usual: object) -> object:
+    """Leave out what is nothing, unless something is usual and would be guessed."""
+    return "" if value == 0 and not usual and not isinstance(value, bool) else value
 
 
 def write_kit_rows(items: tuple[Item, ...]) -> bytes:

@@ -91,6 +91,7 @@ FIELDS: tuple[Field, ...] = (
     Field(key="note", title="note", words=r"note|comment|remark|detail|info"),
 )  # fmt: skip
 BY_KEY = {field.key: field for field in FIELDS}
+NONE = "none"  # in a list of words: there are none
 SKIP = ""  # a column that is not taken
 IGNORED = frozenset({"id", "variants", "price_min", "why_aside"})  # ours, written for reading only
 YES = frozenset({"yes", "y", "true", "1", "x", "✓", "✔", "worn", "ja", "oui", "si"})
@@ -117,7 +118,7 @@ _SECTIONS = {
 SECTIONS: Mapping[str, str] = {
     **{key: key for key in CATEGORIES},
     **{name: key for key, (name, _) in CATEGORIES.items()},
-    **dict(KIT_FIELDS.values()),
+    **{name: category for name, category in KIT_FIELDS.values() if name != "phone"},  # that is a thing
     **_SECTIONS,
 }
 KNOWN: Mapping[str, Mapping[str, str]] = {

@@ -47,7 +47,7 @@ def kit_report(data: bytes) -> dict[str, Any]:
                 "taken_for": taken_for(item),
                 "goes_along": goes_along(item),
                 "place": table.places.get(item.id),
-                "mass_estimated": item.name in table.estimated,
+                "mass_estimated": item.id in table.estimated,
                 "doubt": doubt or None,
             }
             for number, item, doubt in rows

@@ -54,7 +54,7 @@ def _cell(
         "room_ml": _in_unit(item.room * 1e6, column) or "",
         "left_pct": round(item.left * 100.0, 4) if item.content else "",
         "quantity": item.quantity,
-        "worn": item.worn,
+        "worn": "yes" if item.worn else "no",
         "fixed": SPOTS[item.fixed].name if item.fixed else "no",
         "inside": names.get(item.container, ""),
         "roles": "; ".join(sorted(item.roles)),

@@ -11,17 +11,18 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from stonechat.core.kit.facts import FACTS, figure_of
-from stonechat.core.kit.item import Item
+from stonechat.core.kit.item import Carried, Item
 from stonechat.core.kit.lexicon.bags import BagWord, bag_of
 from stonechat.core.kit.lexicon.kinds import KINDS, Kind
 from stonechat.core.kit.lexicon.recognise import recognise
+from stonechat.core.kit.lexicon.usual import usual_thing
 from stonechat.core.kit.ranges import doubt_of
 from stonechat.core.kit.sheet import LONGEST_CELL, LONGEST_HEADER, MOST_CELLS
 from stonechat.core.plan.limits import LIMITS
 from stonechat.errors import InvalidInput, UnreadableFile
 from stonechat.formats.documents.kit import told_item
 from stonechat.formats.kit_columns import Column, TableMapping
-from stonechat.formats.kit_fields import BY_KEY, IGNORED, KNOWN, NO, SECTIONS, YES, Field
+from stonechat.formats.kit_fields import BY_KEY, IGNORED, KNOWN, NO, NONE, SECTIONS, YES, Field
 from stonechat.formats.numbers import UNITS, parse_number, words_from_list
 from stonechat.formats.table_file import Grid
 
@@ -60,7 +61,7 @@ class KitTable:
     places: Mapping[str, str] = field(default_factory=dict)  # bag of each thing as the table calls it, by id
     sums: tuple[str, ...] = ()  # what the table's own sums say against the things
     bags: tuple[Item, ...] = ()  # rows that are carriers of the rig, no things
-    estimated: tuple[str, ...] = ()  # names whose mass is the usual one of their kind
+    estimated: frozenset[str] = frozenset()  # ids of those whose mass is the usual one of their kind
 
 
 @dataclass
@@ -75,7 +76,8 @@ class _Reading:
     aside: list[Aside] = field(default_factory=list)
     insides: dict[str, str] = field(default_factory=dict)
     places: dict[str, str] = field(default_factory=dict)
-    estimated: list[str] = field(default_factory=list)
+    estimated: set[str] = field(default_factory=set)
+    said_worn: set[str] = field(default_factory=set)
     bags: list[Item] = field(default_factory=list)
     sums: list[str] = field(default_factory=list)
     section: str = ""
@@ -186,10 +188,12 @@ def _is_section(row: Sequence[str], cells: Cells, mapping: TableMapping) -> bool
         return False
     text = said[0][1].strip()
     plain = text.casefold().strip(" :*-#")
-    if plain in SECTIONS or text.endswith(":") or bag_of(plain) is not None:
+    if plain in SECTIONS or text.endswith(":") or text.isupper():
         return True
-    known = recognise(text).kind is not None
-    return not known and (text.isupper() or said[0][0] == cells["name"][1].index)
+    kind = recognise(text).kind
+    if kind is not None and not kind.is_bag:  # a thing without a mass, such as a frame pump
+        return False
+    return bag_of(plain) is not None or said[0][0] == cells["name"][1].index
 
 
 def _compare_sum(number: int, cells: Cells, said: float, so_far: _Reading) -> None:
@@ -219,7 +223,7 @@ def _take_row(number: int, row: tuple[str, ...], cells: Cells, so_far: _Reading)
     if place and item.packed:
         so_far.places[item.id] = place[: _LONGEST["place"]]
     if is_estimated:
-        so_far.estimated.append(item.name)
+        so_far.estimated.add(item.id)
     doubt = doubt_of(item)
     kind = KINDS.get(item.kind)
     if so_far.parts_bags and kind is not None and kind.is_bag:
@@ -232,7 +236,7 @@ def _take_row(number: int, row: tuple[str, ...], cells: Cells, so_far: _Reading)
 
 
 def _whole(so_far: _Reading, *, merge: bool) -> KitTable:
-    good = _one_worn(so_far.good) if merge else so_far.good
+    good = _one_worn(so_far.good, so_far.said_worn) if merge else so_far.good
     good, merged = _merged(good, so_far.places) if merge else (good, [])
     everything = [item for _, item in good] + [item for _, item, _ in so_far.doubtful]
     holders = {item.name.lower(): item.id for item in everything if item.holds}
@@ -250,19 +254,20 @@ def _whole(so_far: _Reading, *, merge: bool) -> KitTable:
         places={key: place for key, place in so_far.places.items() if key in kept},
         sums=tuple(so_far.sums),
         bags=tuple(so_far.bags),
-        estimated=tuple(so_far.estimated),
+        estimated=frozenset(so_far.estimated & kept),
     )
 
 
-def _one_worn(rows: list[tuple[int, Item]]) -> list[tuple[int, Item]]:
+def _one_worn(rows: list[tuple[int, Item]], said_worn: set[str]) -> list[tuple[int, Item]]:
     """Leave one of each kind on the body: of two jerseys one is packed, unless the table says that both are worn."""
     on: set[str] = set()
     kept = []
     for number, item in rows:
-        if item.worn and item.kind and item.kind in on and KINDS[item.kind].carried == "worn":
-            told = told_item({"name": f"spare {item.name}", "mass_g": item.mass * 1e3, "kind": item.kind}, item.id)
-            item = replace(told.core(), name=item.name, quantity=item.quantity, note=item.note, weighed=item.weighed)
-        elif item.worn:
+        if item.worn and item.kind in on and item.id not in said_worn:
+            spare = usual_thing(item.name, mass=item.mass, kind=item.kind, worn=False)
+            item = replace(item, worn=False, access=spare.access, reaches=spare.reaches, roles=spare.jobs,
+                           keep_dry=spare.keep_dry, spoils=spare.spoils)  # fmt: skip
+        elif item.worn and item.kind:
             on.add(item.kind)
         kept.append((number, item))
     return kept
@@ -338,7 +343,10 @@ def _item(number: int, cells: Cells, so_far: _Reading) -> tuple[Item, bool]:
     told["content_g"] = min(told.get("content_g") or 0.0, told["mass_g"])
     told["cells"] = _own_cells(cells)
     told["facts"] = {key: told.pop(key) for key in FACTS if told.get(key) is not None}
-    return told_item({**told, "name": short}, item_id(short, so_far.ids)).core(), is_estimated
+    item = told_item({**told, "name": short}, item_id(short, so_far.ids)).core()
+    if told.get("worn"):
+        so_far.said_worn.add(item.id)
+    return item, is_estimated
 
 
 def _sectioned(section: str, cells: Cells, told: Mapping[str, Any], kind: Kind | None) -> dict[str, Any]:
@@ -351,9 +359,9 @@ def _sectioned(section: str, cells: Cells, told: Mapping[str, Any], kind: Kind |
     if any(cell[0].strip().casefold() == "worn" for key, cell in cells.items() if key != "name"):
         return {**found, "worn": True}
     match bag_of(cells.get("place", ("",))[0] or section):
-        case "worn":  # a phone on me is in a pocket
-            found["worn"] = kind is None or kind.carried == "worn" or kind.field in _WEARABLE
-        case "fixed":
+        case Carried.WORN:  # a phone on me is in a pocket
+            found["worn"] = kind is None or kind.carried is Carried.WORN or kind.field in _WEARABLE
+        case Carried.FIXED:
             found |= {"worn": False, "fixed": kind.spot if kind is not None and kind.spot else "frame"}
         case BagWord():
             found |= {"worn": False, "fixed": ""}
@@ -440,6 +448,8 @@ def _told(number: int, cells: Cells, entry: Field) -> Any:
         case "fact":
             return _fact(number, cells, entry.key)
         case "words":
+            if cells[entry.key][0].strip().lower() == NONE:
+                return []
             return sorted(_words(number, cells, entry.key, KNOWN[entry.key])) if cells[entry.key][0] else None
         case "list":
             return _listed(number, cells, entry.key, KNOWN[entry.key])
@@ -485,9 +495,9 @@ def _fact(number: int, cells: Cells, key: str) -> float | None:
     if text.casefold() in _NOT_KNOWN - {"0"}:
         return None
     fact = FACTS[key]
-    match = re.match(r"^[^\d+\-−]*([+\-−]?[\d.,]*\d)\s*([a-z°%/·²]*)", text.casefold())
-    if match is None:
-        raise UnreadableFile(f"{_where(number, cells, key)}: “{text[:20]}” is not a number.", subject=key)
+    match = re.match(r"^(?:r|ca\.?|~|≈)?\s*([+\-−]?[\d.,]*\d)\s*([^\d\s]*)$", text.casefold())
+    if match is None or match[2] not in fact.units:
+        raise UnreadableFile(f"{_where(number, cells, key)}: “{text[:20]}” is no figure in {fact.unit}.", subject=key)
     value = figure_of(match[1].replace("−", "-")) * (1000.0 if key == "mah" and match[2] == "ah" else 1.0)
     if not fact.low <= value <= fact.high:
         raise UnreadableFile(

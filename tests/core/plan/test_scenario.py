@@ -7,6 +7,7 @@ from zoneinfo import ZoneInfo
 import numpy as np
 import pytest
 
+from stonechat.core.kit.item import Item
 from stonechat.core.line.stops import ALWAYS, KINDS, is_open
 from stonechat.core.line.sun import daylight
 from stonechat.core.line.surface import SURFACE_INDEX
@@ -17,6 +18,8 @@ from stonechat.core.plan.plan import Line, Plan, Variant
 from stonechat.core.plan.scenario import DETOUR_SPEED, Scenario, make_scenario, stay_at
 from stonechat.core.rhythm.rhythm import Rhythm
 from stonechat.core.rhythm.rider import POSITIONS, Rider
+from stonechat.core.rig.bike import Bike
+from stonechat.core.rig.spots import SPOTS, spot_position
 
 
 @pytest.fixture(scope="module")
@@ -146,3 +149,26 @@ def test_a_day_of_rain_slows_a_gravel_route(demo: Plan) -> None:
     loose = make_scenario(demo, demo.variants[0], None).course.loose > 0
     ratio = rainy.ride.conditions.rolling[loose] / dry.ride.conditions.rolling[loose]
     assert ratio == pytest.approx(np.full(loose.sum(), 1.2))
+
+
+@pytest.mark.parametrize("spot", sorted(SPOTS))
+def test_what_is_fixed_tips_the_bike_about_its_own_spot(demo: Plan, spot: str) -> None:
+    # moments about the rear contact, by hand: m x = m₁ x₁ + m₂ x₂
+    lamp = Item(id="lamp", name="lamp", mass=2.0, volume=0.001, fixed=spot)
+    without, with_lamp = (evaluate(replace(demo, items=(*demo.items, *more)), "a").ridden for more in ((), (lamp,)))
+    before, after = (ridden.film[0].balance for ridden in (without, with_lamp))
+    # a little more food may be aboard; what counts is the moment of all that came
+    more = after.mass - before.mass
+    x, _, z = spot_position(demo.variants[0].bike, spot)
+    assert more == pytest.approx(2.0, abs=0.05)
+    assert after.mass * after.x - before.mass * before.x == pytest.approx(2.0 * x, abs=0.06)
+    assert after.mass * after.z - before.mass * before.z == pytest.approx(2.0 * z, abs=0.06)
+    assert with_lamp.unplaced == without.unplaced
+
+
+def test_spots_lie_where_they_are_said_to() -> None:
+    bike = Bike()
+    at = {key: spot_position(bike, key) for key in SPOTS}
+    front, rear = bike.wheelbase, 0.0
+    assert rear - 0.5 < at["seatpost"][0] < at["frame"][0] < at["stem"][0] < at["bars"][0] < front + 0.3
+    assert max(at, key=lambda key: at[key][2]) == "helmet" and 1.2 < at["helmet"][2] < 1.8

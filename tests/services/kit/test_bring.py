@@ -8,10 +8,11 @@ import pytest
 
 from stonechat.core.kit.item import Item
 from stonechat.errors import InvalidInput, NotFound, TooLarge, UnreadableFile
-from stonechat.services.history import OpenPlan, undo
+from stonechat.services.history import OpenPlan, Revision, undo
 from stonechat.services.kit import bring, shelf
 from stonechat.services.kit.bring import Choices
 from stonechat.services.kit.things import drop_item, take_from_shelf
+from stonechat.services.load.moving import move_items
 from stonechat.services.variant import item_named
 from stonechat.services.workspace import Workspace
 
@@ -178,3 +179,29 @@ def test_a_bag_may_be_chosen_otherwise_or_made(workspace: Workspace, opened: Ope
     variant = bring.bring_in(workspace, opened, "a", upload, chosen, revision=opened.revision).opened.plan.variants[0]
     assert variant.places["rain-jacket"] == "frame"
     assert "ghost" not in variant.places.values()
+
+
+def test_a_bag_that_stands_among_the_things_is_made_once(workspace: Workspace, opened: OpenPlan) -> None:
+    data = b"item,bag,g\nHip pack,,140\nlip balm,hip pack,10\nsnack,hip pack,60\n"
+    upload, look = staged(workspace, opened, data)
+    chosen = Choices(bags=tuple((bag.words, bag.choice) for bag in look.bags))
+    assert chosen.bags == (("hip pack", "make"),)  # as the page sends it
+    for choices in (chosen, Choices()):
+        brought = bring.bring_in(workspace, opened, "a", upload, choices, revision=opened.revision)
+        variant = brought.opened.plan.variants[0]
+        (waist,) = (carrier for carrier in variant.carriers if carrier.place == "waist")
+        balm = item_named(brought.opened.plan, "lip-balm")
+        assert waist.mass == 0.14 and variant.places[balm.id] == waist.id
+        opened = undo(workspace, opened.id, revision=brought.opened.revision)
+        upload, _ = staged(workspace, opened, data)
+
+
+def test_what_was_changed_meanwhile_by_the_same_page_is_not_lost(workspace: Workspace, opened: OpenPlan) -> None:
+    page = Revision(opened.revision, "one page")
+    moved = move_items(workspace, opened, "a", revision=page, places={"spoon": "frame"})
+    upload, _ = staged(workspace, opened, b"item,g\nSaddle bag,333\nlip balm,10\n")
+    # the page still tells the revision it was made from, and what it has seen is older than what is there
+    brought = bring.bring_in(workspace, opened, "a", upload, Choices(), revision=page)
+    variant = brought.opened.plan.variants[0]
+    assert moved.plan.variants[0].places["spoon"] == variant.places["spoon"] == "frame"
+    assert next(c.mass for c in variant.carriers if c.id == "seat") == 0.333

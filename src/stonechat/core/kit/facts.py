@@ -17,28 +17,36 @@ class Fact:
     low: float
     high: float
     headers: str  # pattern of column headers that mean it
+    units: frozenset[str]  # what may stand behind a figure in a cell
     in_names: str  # pattern by which names tell it; the figure is the group `value`
+
+
+def _units(words: str) -> frozenset[str]:
+    return frozenset({"", *words.split()})
 
 
 FACTS: dict[str, Fact] = {
     fact.key: fact
     for fact in (
-        Fact(key="kcal", name="food energy", unit="kcal", low=0.0, high=20_000.0,
+        Fact(key="kcal", units=_units("kcal kcals cal"), name="food energy", unit="kcal", low=0.0, high=20_000.0,
              headers=r"\bk?cals?\b|calories|food energy", in_names=r"(?P<value>\d[\d.,]*)\s*kcal\b"),
-        Fact(key="mah", name="battery charge", unit="mAh", low=1.0, high=200_000.0,
-             headers=r"\bm?ah\b|capacity", in_names=r"(?P<value>\d[\d.,]*)\s*(?P<unit>m?ah)\b"),
-        Fact(key="wh", name="battery energy", unit="Wh", low=0.01, high=2_000.0, headers=r"\bwh\b|watt.?hours",
+        Fact(key="mah", units=_units("mah ah"), name="battery charge", unit="mAh", low=1.0, high=200_000.0,
+             headers=r"\bm?ah\b|battery capacity", in_names=r"(?P<value>\d[\d.,]*)\s*(?P<unit>m?ah)\b"),
+        Fact(key="wh", units=_units("wh"), name="battery energy", unit="Wh", low=0.01, high=2_000.0,
+             headers=r"\bwh\b|watt.?hours",
              in_names=r"(?P<value>\d[\d.,]*)\s*wh\b"),
-        Fact(key="lumens", name="light", unit="lm", low=0.5, high=20_000.0, headers=r"\blm\b|lumens?",
+        Fact(key="lumens", units=_units("lm lumens lumen"), name="light", unit="lm", low=0.5, high=20_000.0,
+             headers=r"\blm\b|lumens?",
              in_names=r"(?P<value>\d[\d.,]*)\s*(?:lm|lumens?)\b"),
-        Fact(key="run_h", name="runs for", unit="h", low=0.05, high=5_000.0,
+        Fact(key="run_h", units=_units("h hrs hr hours"), name="runs for", unit="h", low=0.05, high=5_000.0,
              headers=r"^(run|burn|runtime|run time|hours)\b",
              in_names=r"(?P<value>\d[\d.,]*)\s*(?:h|hrs?|hours)\b"),
-        Fact(key="comfort", name="comfort temperature", unit="°C", low=-60.0, high=35.0,
-             headers=r"comfort|temp(erature)? rating|rated|rating|°c",
+        Fact(key="comfort", units=_units("° °c c"), name="comfort temperature", unit="°C", low=-60.0, high=35.0,
+             headers=r"comfort|temp(erature)? rating|rated to|°c",
              in_names=r"(?:comfort|rated|limit)[^\d+-]{0,4}(?P<value>[+-]?\d+(?:[.,]\d+)?)|"
                       r"(?<![\w.,])(?P<other>[+-]?\d+(?:[.,]\d+)?)\s?°\s?c?\b|(?<![\w.,])(?P<bare>[+-]\d+)\s?c\b"),
-        Fact(key="r_value", name="R-value", unit="K·m²/W", low=0.05, high=15.0, headers=r"\br.?values?\b|^r$",
+        Fact(key="r_value", units=_units("r k·m²/w"), name="R-value", unit="K·m²/W", low=0.05, high=15.0,
+             headers=r"\br.?values?\b|^r$",
              in_names=r"\br[\s-]?(?:value)?\s?(?P<value>\d+(?:[.,]\d+)?)\b"),
     )
 }  # fmt: skip

@@ -12,6 +12,7 @@ from stonechat.core.line.race_rules import missing_things
 from stonechat.core.load.problem import placement_minutes
 from stonechat.core.plan.nights import rests_of
 from stonechat.core.plan.plan import Variant
+from stonechat.core.rig.carrier import Carrier
 
 SHORT_REST = 3600.0  # s, a shorter rest is no night
 CLEAR = 0.25  # 1, share of its saving that a cut must gain: worths are estimates, and less is within their blur
@@ -345,6 +346,10 @@ def cut_list(ridden: Ridden, variant: Variant) -> CutList:
     return CutList(cuts=tuple(cuts), kept=tuple(kept), unjudged=tuple(unjudged))
 
 
+def _carrier_of(item: Item, ridden: Ridden) -> Carrier | None:
+    return next((c for c in ridden.rig.carriers if c.id == ridden.kit.places.get(item.id)), None)
+
+
 def halts_of(item: Item, ridden: Ridden) -> float:
     """Return what reaching for a thing costs where it rides, its wind left out.
 
@@ -360,7 +365,7 @@ def halts_of(item: Item, ridden: Ridden) -> float:
     minutes : float
         Over the legs on which it is aboard. [min]
     """
-    carrier = next((c for c in ridden.rig.carriers if c.id == ridden.kit.places.get(item.id)), None)
+    carrier = _carrier_of(item, ridden)
     if carrier is None:
         return 0.0
     calm = replace(carrier, drag_fill=0.0)
@@ -383,7 +388,7 @@ def saving_of(item: Item, ridden: Ridden) -> float:
     minutes : float
         Weight over the legs on which it is aboard, reaching, and its own wind. [min]
     """
-    carrier = next((c for c in ridden.rig.carriers if c.id == ridden.kit.places.get(item.id)), None)
+    carrier = _carrier_of(item, ridden)
     return item_price(
         item=item,
         carrier=carrier,

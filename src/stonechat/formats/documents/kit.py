@@ -225,6 +225,12 @@ _BY_KIND = frozenset(
 )
 
 
+def usual_of(item: Item, *, by_name: bool = False) -> dict[str, Any]:
+    """Return what would be told of a thing that is as usual for its kind, or for what its name says."""
+    plain = {"name": item.name, "mass_g": g_from_kg(item.mass), "quantity": item.quantity}
+    return told_item({**plain, "kind": None if by_name else item.kind}, item.id).model_dump()
+
+
 def with_kind(item: Item, kind: str) -> Item:
     """Return a thing as usual for a kind; an empty kind is none.
 
@@ -232,9 +238,8 @@ def with_kind(item: Item, kind: str) -> Item:
     that it was before.
     """
     said = ItemDocument.of(item).model_dump(exclude={"id", "volume_l", "room_l", "left", "container"})
-    plain = {key: said[key] for key in ("name", "mass_g", "quantity")}
     # a thing of an older plan has no kind, but was guessed by its name
-    before = [told_item({**plain, "kind": was}, item.id).model_dump() for was in (item.kind, None)]
+    before = [usual_of(item), usual_of(item, by_name=True)]
     going = ("worn", "fixed", "stowed")
     follows = {key for key in _BY_KIND if any(said[key] == usual[key] for usual in before)}
     if not any(all(said[key] == usual[key] for key in going) for usual in before):

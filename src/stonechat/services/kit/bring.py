@@ -119,7 +119,7 @@ def _rows(table: KitTable) -> tuple[Row, ...]:
             item=item,
             recognition=recognise(item.name),
             place=table.places.get(item.id, ""),
-            is_estimated=item.name in table.estimated,
+            is_estimated=item.id in table.estimated,
         )
         for number, item in sorted(numbered, key=lambda entry: entry[0])
     )
@@ -170,15 +170,16 @@ def bring_in(
     if choices.same_name not in SAME_NAME:
         raise InvalidInput("Say what to do with names that are there already.", subject="same_name")
     believed = [item for number, item, _ in table.doubtful if number in choices.doubtful]
-    rig, unknown = with_bags(opened.plan.variant(variant_id), table.bags)
-    coming = (*table.items, *believed, *unknown)
-    if not coming and not table.bags:
+    if not (table.items or believed or table.bags):
         raise InvalidInput("No row of this table can be taken. Mend its columns or its cells.", subject="columns")
     counts = {"added": 0, "updated": 0, "skipped": 0}
     refused: list[str] = []
 
     def change(plan: Plan) -> Plan:
         counts.update(added=0, updated=0, skipped=0)
+        before = plan.variant(variant_id)
+        rig, no_carriers = with_bags(before, table.bags)
+        coming = (*table.items, *believed, *no_carriers)
         items, renamed = _joined(() if choices.replace_kit else plan.items, coming, choices.same_name, counts)
         if len(items) > MOST_ITEMS:
             raise InvalidInput(f"A kit has at most {MOST_ITEMS:,} things. Bring in fewer.", subject="file")
@@ -195,12 +196,15 @@ def bring_in(
             for variant in (rig if v.id == rig.id else v for v in plan.variants)
         )
         places = {renamed[key]: words for key, words in table.places.items() if key in renamed}
-        mine, not_in = sorted_into(next(v for v in variants if v.id == variant_id), items, places, dict(choices.bags))
+        hung = frozenset(c.id for c in rig.carriers) - {c.id for c in before.carriers}
+        mine, not_in = sorted_into(
+            next(v for v in variants if v.id == variant_id), items, places, dict(choices.bags), hung=hung
+        )
         refused[:] = not_in
         sheet = plan.sheet if plan.sheet and not choices.replace_kit else _sheet_of(look.mapping)
         return replace(plan, items=items, sheet=sheet, variants=tuple(mine if v.id == mine.id else v for v in variants))
 
-    label = f"brought in {len(coming)} things from {look.name[:60]}"
+    label = f"brought in {len(table.items) + len(believed)} things from {look.name[:60]}"
     after = change_plan(workspace, opened.id, revision=revision, label=label, change=change)
     aside = _keep_aside(workspace, look, choices)
     return Brought(

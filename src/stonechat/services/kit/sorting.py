@@ -95,29 +95,36 @@ def with_bags(variant: Variant, bags: Iterable[Item]) -> tuple[Variant, tuple[It
 
 
 def sorted_into(
-    variant: Variant, items: Iterable[Item], places: Mapping[str, str], chosen: Mapping[str, str]
+    variant: Variant,
+    items: Iterable[Item],
+    places: Mapping[str, str],
+    chosen: Mapping[str, str],
+    *,
+    hung: frozenset[str] = frozenset(),
 ) -> tuple[Variant, tuple[str, ...]]:
     """Return a variant with things in the bags that a table names, and the names of those that do not go in.
 
-    `chosen` is by the table's words: a carrier, `MAKE`, or empty for no place; others are found by their words.
+    `chosen` is by the table's words: a carrier, `MAKE`, or empty for no place; others are found by their words, or
+    made. `hung` are carriers that the same table has brought already: those need not be made again.
     """
-    made: dict[str, str] = {}
-    for words, choice in chosen.items():
-        bag = bag_of(words)
-        if choice == MAKE and isinstance(bag, BagWord) and words in places.values():
+    targets: dict[str, str] = {}
+    for named in named_bags(places, variant, chosen):
+        targets[named.words], bag = named.choice, bag_of(named.words)
+        if named.choice != MAKE or not isinstance(bag, BagWord):
+            continue
+        found = carrier_for(named.words, (c for c in variant.carriers if c.id in hung))
+        if found is None:
             before = {carrier.id for carrier in variant.carriers}
             variant = hung_kind(variant, bag.make)
-            new = [carrier for carrier in variant.carriers if carrier.id not in before]
-            made[words] = max(new, key=lambda carrier: carrier.capacity).id
+            found = max((c for c in variant.carriers if c.id not in before), key=lambda carrier: carrier.capacity)
+        targets[named.words] = found.id
     by_id = {carrier.id: carrier for carrier in variant.carriers if carrier.mounted}
     put, refused = dict(variant.places), []
     for item in items:
         words = places.get(item.id, "")
         if not words or not item.packed or item.container:
             continue
-        found = carrier_for(words, variant.carriers)
-        target = made.get(words) or chosen.get(words, found.id if found else "")
-        carrier = by_id.get(target)
+        carrier = by_id.get(targets[words])
         if carrier is None:
             continue
         refusal = why_not(item, carrier)

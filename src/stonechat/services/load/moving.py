@@ -103,7 +103,7 @@ def carry_items(
     def one(item: Item) -> Item:
         if item.id not in chosen:
             return item
-        return replace(item, worn=how is Carried.WORN, fixed=spot if how is Carried.FIXED else "")
+        return replace(item, worn=how is Carried.WORN, fixed=spot if how is Carried.FIXED else "", stowed=False)
 
     def change(plan: Plan) -> Plan:
         variants = plan.variants if how is Carried.PACKED else tuple(_off_bags(v, chosen) for v in plan.variants)

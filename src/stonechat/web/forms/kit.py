@@ -15,8 +15,8 @@ from stonechat.core.kit.lexicon.kinds import KINDS
 from stonechat.core.rig.carrier import ACCESS_NAMES
 from stonechat.core.rig.spots import SPOTS
 from stonechat.errors import InvalidInput
-from stonechat.formats.documents.kit import ItemDocument, told_item, with_kind
-from stonechat.formats.kit_fields import KNOWN
+from stonechat.formats.documents.kit import ItemDocument, told_item, usual_of, with_kind
+from stonechat.formats.kit_fields import KNOWN, NONE
 from stonechat.formats.numbers import words_from_list
 from stonechat.web.forms.binding import Form, choice, figure, text, tick
 
@@ -26,7 +26,7 @@ ITEM_GROUPS = (
                        "width_mm")),
     ("Reached for", ("access", "reaches_per_day", "reaches_rain", "reaches_cold", "reaches_night", "reaches_puncture")),
     ("Keeping", ("keep_dry", "spoils", "leaks", "fragile")),
-    ("Jobs and sets", ("roles", "tools", "group", "container", "holds", "makes_dry", "room_ml")),
+    ("Jobs and sets", ("roles", "tools", "shared", "group", "container", "holds", "makes_dry", "room_ml")),
     ("Its own figures", tuple(FACTS)),
     ("Past races", ("carried_before", "used_before", "lost_before", "broken_before")),
 )  # fmt: skip
@@ -96,8 +96,9 @@ class ItemForm(_FactsForm):
     spoils: str = choice("Spoiled by leaks", _YES_NO, optional="", usual="usual for its kind")
     leaks: bool = tick("May leak")
     fragile: bool = tick("Fragile")
-    roles: str = text("Jobs", most=400, help="commas between; empty: by its name", suggestions="jobs")
+    roles: str = text("Jobs", most=400, help="commas between; empty: by its name, or none", suggestions="jobs")
     tools: str = text("Turns", most=200, help="4 mm hex, T25, …; empty: by its name")
+    shared: bool = tick("Carried for both", help="a partner relies on it too")
     group: str = text("Set", most=60, help="wash kit, puncture first answer", suggestions="groups")
     container: str = text("Inside", help="a pouch or dry bag of this kit", suggestions="containers")
     holds: bool = tick("Holds other things")
@@ -120,8 +121,9 @@ class ItemForm(_FactsForm):
             near = get_close_matches(self.kind.strip().lower(), _KINDS, n=1, cutoff=0.5)
             advice = f" Did you mean “{near[0]}”?" if near else ""
             raise ValueError(f"“{self.kind[:40]}” is no kind of thing that is known here.{advice}")
-        words_from_list(self.roles, _JOBS, "job")
-        words_from_list(self.tools, _TOOLS, "tool")
+        for words, known, what in ((self.roles, _JOBS, "job"), (self.tools, _TOOLS, "tool")):
+            if words.strip().lower() != NONE:
+                words_from_list(words, known, what)
         return self
 
     @staticmethod
@@ -129,8 +131,9 @@ class ItemForm(_FactsForm):
         """Return what the form shows for a thing."""
         document = ItemDocument.of(item)
         shown = document.model_dump(exclude=_TOLD_OTHERWISE)
-        for name in _EMPTY_AT_ZERO:
-            shown[name] = shown[name] or None
+        usual = usual_of(item)
+        for name in _EMPTY_AT_ZERO:  # where the kind has a figure, none is a word of its own
+            shown[name] = None if not shown[name] and not usual.get(name) else shown[name]
         return {
             **shown,
             **{key: item.fact(key) for key in FACTS},
@@ -141,8 +144,8 @@ class ItemForm(_FactsForm):
             "left_pct": item.left * 100.0 if item.content else None,
             "volume_ml": round(document.volume_l * 1000.0, 6),
             "room_ml": round(document.room_l * 1000.0, 6) or None,
-            "roles": ", ".join(JOBS[key].name for key in sorted(item.roles)),
-            "tools": ", ".join(TOOLS[key] for key in sorted(item.tools)),
+            "roles": ", ".join(JOBS[key].name for key in sorted(item.roles)) or (NONE if usual["roles"] else ""),
+            "tools": ", ".join(TOOLS[key] for key in sorted(item.tools)) or (NONE if usual["tools"] else ""),
             "container": next((other.name for other in items if other.id == item.container), ""),
         }
 
@@ -152,17 +155,20 @@ class ItemForm(_FactsForm):
         Where it is said to be of another kind than before, what was not touched follows the new one.
         """
         told = self.model_dump(exclude={"sure", "goes", *FACTS})
+        before = next((item for item in items if item.id == item_id), None)
+        if before is None:  # of a new thing an empty box says nothing
+            told |= {name: told[name] or None for name in _TICKS}
         told["kind"] = _KINDS[self.kind.strip().lower()] if self.kind.strip() else None
         told |= _gone(self.goes)
         told["facts"] = {key: value for key in FACTS if (value := getattr(self, key)) is not None}
-        before = next((item for item in items if item.id == item_id), None)
         told["cells"] = dict(before.cells) if before is not None else {}
         if before is not None and told["kind"] not in (None, before.kind):
             told |= self._moved_on(before, with_kind(before, told["kind"]), items)
         for name in ("keep_dry", "spoils"):
             told[name] = told[name] == "yes" if told.get(name) else None
         for name, known in (("roles", _JOBS), ("tools", _TOOLS)):
-            told[name] = sorted(words_from_list(told[name], known, "")) if (told[name] or "").strip() else None
+            words = (told[name] or "").strip()
+            told[name] = [] if words.lower() == NONE else sorted(words_from_list(words, known, "")) or None
         told["container"] = _container_id(self.container, items)
         return replace(told_item(told, item_id or "new").core(), id=item_id)
 
@@ -197,6 +203,7 @@ def _gone(goes: str) -> dict[str, Any]:
     return {"worn": goes == "worn", "fixed": goes if goes in SPOTS else ""}
 
 
+_TICKS = ("leaks", "fragile", "holds", "makes_dry", "stowed", "shared")
 # what is shown empty where it is nothing
 _EMPTY_AT_ZERO = (
     "claimed_g", "content_g", "length_mm", "width_mm", "reaches_rain", "reaches_cold", "reaches_night",

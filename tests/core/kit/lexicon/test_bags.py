@@ -4,6 +4,7 @@ from dataclasses import replace
 
 import pytest
 
+from stonechat.core.kit.item import Carried
 from stonechat.core.kit.lexicon.bags import BagWord, bag_of, carrier_for
 from stonechat.core.rig.catalogue import KINDS
 
@@ -38,9 +39,10 @@ def test_left_is_left_and_its_own_name_goes_first() -> None:
 @pytest.mark.parametrize(("words", "what"), [("worn", "worn"), ("Clothes worn", "worn"), ("on bike", "fixed")])
 def test_some_words_are_no_bag(words: str, what: str) -> None:
     assert bag_of(words) == what
+    assert isinstance(bag_of(words), Carried)
 
 
-@pytest.mark.parametrize("words", ["", "Tuesday", "electronics", "Zelt"])
+@pytest.mark.parametrize("words", ["", "Tuesday", "electronics", "Sleep system", "details", "bracket", "shipping"])
 def test_what_is_no_bag_is_not_taken_for_one(words: str) -> None:
     assert bag_of(words) is None and carrier_for(words, RIG) is None
 

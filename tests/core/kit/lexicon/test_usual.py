@@ -36,7 +36,7 @@ def test_several_of_what_is_worn_are_not_all_worn() -> None:
 
 def test_a_spare_of_what_is_worn_is_a_change_of_clothes_and_what_is_worn_is_none() -> None:
     assert usual_thing("spare bib shorts", mass=0.2).jobs == {"change"}
-    assert usual_thing("spare helmet", mass=0.3).jobs == {"change"}  # it protects nobody in a bag
+    assert usual_thing("spare sunglasses", mass=0.03).jobs == {"eyes"}  # no change of clothes
     assert usual_thing("socks", mass=0.05).jobs == {"change"}
     assert usual_thing("socks", mass=0.05, worn=True).jobs == set()
 

@@ -4,18 +4,15 @@ import re
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from stonechat.core.kit.item import Carried
 from stonechat.core.rig.carrier import Carrier
-
-WORN = "worn"
-FIXED = "fixed"
-PACKED = "packed"
 
 
 @dataclass(frozen=True, kw_only=True)
 class BagWord:
     """One kind of bag by its words."""
 
-    words: str  # pattern
+    words: str  # pattern, from the beginning of a word
     places: tuple[str, ...]  # keys of PLACES it may be, likeliest first
     make: str  # key of the catalogue's kind that is made where there is none
 
@@ -51,7 +48,7 @@ _WORN = re.compile(r"^(worn|wearing|wear|on (me|body|rider|person)|body|rider|cl
 _FIXED = re.compile(r"^(on (the )?bike|bike|fixed|mounted|attached|on frame|bicycle|clamped|installed)$")
 
 
-def bag_of(words: str) -> BagWord | str | None:
+def bag_of(words: str) -> BagWord | Carried | None:
     """Return which bag is meant.
 
     Parameters
@@ -61,20 +58,20 @@ def bag_of(words: str) -> BagWord | str | None:
 
     Returns
     -------
-    bag : BagWord, str or None
-        A kind of bag; `WORN` or `FIXED` where it is none; None where it is not known.
+    bag : BagWord, Carried or None
+        A kind of bag; how it goes along where it is in none; None where it is not known.
 
     Examples
     --------
-    >>> bag_of("Saddle bag 14 l").make, bag_of("on me"), bag_of("Tuesday") is None
+    >>> bag_of("Saddle bag 14 l").make, bag_of("on me").value, bag_of("Sleep system") is None
     ('seat_middle', 'worn', True)
     """
     plain = re.sub(r"[_\-]", " ", words.casefold()).strip(" :.")
     if _WORN.search(plain):
-        return WORN
+        return Carried.WORN
     if _FIXED.search(plain):
-        return FIXED
-    return next((bag for bag in _BAGS if re.search(bag.words, plain)), None)
+        return Carried.FIXED
+    return next((bag for bag in _BAGS if re.search(rf"\b(?:{bag.words})", plain)), None)
 
 
 def carrier_for(words: str, carriers: Iterable[Carrier]) -> Carrier | None:
@@ -97,7 +94,7 @@ def carrier_for(words: str, carriers: Iterable[Carrier]) -> Carrier | None:
     if named:
         return named[0]
     bag = bag_of(words)
-    if bag == WORN:  # what is on me and is not clothes is in a pocket
+    if bag is Carried.WORN:  # what is on me and is not clothes is in a pocket
         bag = next(entry for entry in _BAGS if entry.make == "jersey")
     if not isinstance(bag, BagWord):
         return None

@@ -3,14 +3,13 @@
 import re
 from dataclasses import dataclass
 
-from stonechat.core.kit.item import CATEGORIES, USUAL, Reaches
+from stonechat.core.kit.item import CATEGORIES, USUAL, Carried, Reaches
 from stonechat.core.kit.jobs import JOBS
 from stonechat.core.kit.lexicon.kinds import KINDS, Kind
 from stonechat.core.kit.lexicon.recognise import recognise
 
 _SPARE = re.compile(r"\b(spare|second|2nd|extra|backup|back-up|clean|change|fresh)\b|#\s?2", re.IGNORECASE)
 _BULK_BAND = (0.4, 2.5)  # 1, how far a mass may carry the volume of a kind with it (estimate)
-_CHANGES = frozenset({"worn"})  # fields whose spare things are a change of clothes
 LARGEST = 0.03  # m³ of a packed thing that is guessed
 
 
@@ -81,11 +80,11 @@ def usual_thing(
     if known is None:
         return _of_category(category or "other", mass)
     spare = quantity > 1 or _SPARE.search(name) is not None
-    worn = known.carried == "worn" and not spare if worn is None else worn
-    spare = known.carried == "worn" and not worn
+    worn = known.carried is Carried.WORN and not spare if worn is None else worn
+    spare = known.carried is Carried.WORN and not worn
     jobs = known.jobs | (told.jobs if told.kind is known else frozenset())
-    if spare:
-        jobs = frozenset({"change"}) if known.field in _CHANGES else frozenset()
+    if spare and "spoils" in known.marks:  # clothes, not helmets or glasses
+        jobs = frozenset({"change"})
     elif worn:
         jobs -= {"change"}  # what is on the body is not also dry in a bag
     return UsualThing(
@@ -93,7 +92,7 @@ def usual_thing(
         category=known.category,
         worn=worn,
         fixed=known.spot,
-        stowed=known.carried == "packed" and bool(known.spot),
+        stowed=known.carried is Carried.PACKED and bool(known.spot),
         volume=_volume(known, mass),
         length=known.length,
         access="camp" if spare else known.access,

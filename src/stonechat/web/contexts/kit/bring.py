@@ -92,7 +92,7 @@ def _looked_over(desk: Desk, upload: UUID, choices: Choices, empty: BringView) -
         listed=look.listed,
         carriers=tuple((c.id, c.name) for c in desk.variant.carriers if c.mounted and "items" in c.takes),
         sums=table.sums if table else (),
-        estimated=table.estimated if table else (),
+        estimated=tuple(row.item.name for row in look.rows if row.is_estimated),
         doubtful=table.doubtful if table else (),
         believed=choices.doubtful,
         aside=table.aside if table else (),
