@@ -301,6 +301,25 @@ def test_what_a_table_names_is_asked_chosen_and_put_in_its_bag(
     assert made.place == "waist" and made.mounted
 
 
+def test_rows_of_a_table_are_said_to_be_something_together(client: TestClient, opened: OpenPlan) -> None:
+    data = b"item,g\nRegenjacke,210\nWindjacke,90\nspork,12\n"
+    staged = client.post(do(opened, "kit"), data=sent(opened), files={"file": ("list.csv", data)})
+    upload = re.search(r"open=([0-9a-f-]{36})", staged.headers["location"])
+    assert upload is not None
+    columns = {"header_row": "1", "field-0": "name", "unit-0": "", "field-1": "mass_g", "unit-1": "g"}
+    said = {**sent(opened, take="kind"), **columns, "kind-2": "-", "kind-3": "-", "kind-of-ticked": "wind jacket"}
+    answer = client.post(do(opened, "kit", upload[1]), data={**said, "row": ["2", "3", "4"]}, headers=HTMX)
+    page = " ".join(answer.text.split())
+    assert answer.status_code == 200 and page.count("<td>wind jacket") == 3
+    # what was said comes back with the page, in its own row
+    assert 'name="other-2" list="all-kinds" value="wind jacket"' in page
+    assert '<input type="hidden" name="kind-4" value="wind_jacket">' in page
+    nothing = client.post(do(opened, "kit", upload[1]), data=said, headers=HTMX)
+    assert nothing.status_code in (409, 422) and "No row is ticked" in nothing.text
+    strange = {**said, "row": ["2"], "kind-of-ticked": "zeppelin"}
+    assert "no kind of thing" in client.post(do(opened, "kit", upload[1]), data=strange, headers=HTMX).text
+
+
 def test_another_kind_changes_what_was_not_set_by_hand(
     client: TestClient, workspace: Workspace, opened: OpenPlan
 ) -> None:

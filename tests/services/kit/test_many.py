@@ -1,14 +1,17 @@
 """Many things at once: one step for all, refused whole, taken back by one undo."""
 
+from dataclasses import replace
+
 import pytest
 
 from stonechat.core.kit.item import Item
 from stonechat.core.kit.lexicon.kinds import KINDS
 from stonechat.errors import InvalidInput, NotFound
 from stonechat.services.history import OpenPlan, undo
-from stonechat.services.kit.many import ACTIONS, change_many, choices
+from stonechat.services.kit.many import ACTIONS, change_each, change_many, choices, ticked_items
 from stonechat.services.variant import item_named
 from stonechat.services.workspace import Workspace
+from stonechat.web.forms.kit import ItemForm
 
 SOME = ("spoon", "chain-lube", "phone")
 
@@ -114,3 +117,43 @@ def test_a_hands_word_stays_when_the_kind_changes(workspace: Workspace, opened: 
     back = set_many(workspace, after, "kind", "chain oil", ("chain-lube",))
     (item,) = things(back, ("chain-lube",))
     assert item.roles == {"lube"} and item.access == "riding" and item.leaks
+
+
+@pytest.mark.parametrize(
+    ("name", "value", "field", "wanted"),
+    [
+        ("volume_ml", "0.35 l", "volume", 0.00035),
+        ("reaches_per_day", "2,5", "reaches", 2.5),
+        ("quantity", "3", "quantity", 3),
+        ("leaks", "yes", "leaks", True),
+        ("roles", "none", "roles", frozenset()),
+        ("wh", "37", "facts", (("wh", 37.0),)),
+        ("note", "from the attic", "note", "from the attic"),
+    ],
+)
+def test_any_field_of_the_form_is_set_for_many(
+    workspace: Workspace, opened: OpenPlan, name: str, value: str, field: str, wanted: object
+) -> None:
+    chosen = ticked_items(opened, ("spoon", "chain-lube"))
+    setter = ItemForm.setter(name, value, opened.plan.items)
+    after = change_each(workspace, opened, revision=opened.revision, chosen=chosen, what=name, setter=setter)
+    for old, new in zip(chosen, things(after, ("spoon", "chain-lube")), strict=True):
+        told = new.reaches.per_day if field == "reaches" else getattr(new, field)
+        assert told == wanted or told == pytest.approx(wanted)
+        assert replace(new, **{field: getattr(old, field)}) == old  # and nothing else
+
+
+def test_a_figure_that_does_not_fit_is_refused_with_its_thing_and_field(opened: OpenPlan) -> None:
+    spoon = item_named(opened.plan, "spoon")
+    for name, value in (("volume_ml", "a handful"), ("quantity", "-3"), ("roles", "sing"), ("sure", "yes")):
+        with pytest.raises(InvalidInput) as wrong:
+            ItemForm.setter(name, value, opened.plan.items)(spoon)
+        assert name == "sure" or spoon.name in wrong.value.message
+
+
+def test_a_figure_that_was_cleared_stays_away(opened: OpenPlan) -> None:
+    quilt = next(i for i in opened.plan.items if i.name == "quilt comfort 3 °C")
+    assert quilt.fact("comfort") == 3.0
+    cleared = ItemForm.setter("comfort", "", opened.plan.items)(quilt)
+    assert cleared.fact("comfort") is None
+    assert ItemForm.setter("note", "airs", opened.plan.items)(cleared).fact("comfort") is None

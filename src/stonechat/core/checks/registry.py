@@ -1,6 +1,6 @@
 """The checks of the first rooms, in order of severity. How to add one: docs/builders/how-to/add-a-check.md."""
 
-from stonechat.core.checks import aboard, balance, course, hours, known, rig, room, rules, supply, together
+from stonechat.core.checks import aboard, balance, course, hours, known, rig, room, rules, spots, supply, together
 from stonechat.core.checks.check import Check
 
 BASE: tuple[Check, ...] = (
@@ -9,6 +9,7 @@ BASE: tuple[Check, ...] = (
     *rules.CHECKS,
     *room.CHECKS,
     *rig.CHECKS,
+    *spots.CHECKS,
     *together.CHECKS,
     *balance.CHECKS,
     *hours.CHECKS,

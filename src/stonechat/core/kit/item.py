@@ -120,6 +120,11 @@ class Item:
         """Whether it wants a place in a bag."""
         return not self.worn and (not self.fixed or self.stowed)
 
+    @property
+    def in_spot(self) -> bool:
+        """Whether it sits in its spot of bike or helmet all the time."""
+        return bool(self.fixed) and not self.packed
+
     def fact(self, key: str) -> float | None:
         """Return one of its further figures in the unit of FACTS, None where nobody gave it."""
         return dict(self.facts).get(key)

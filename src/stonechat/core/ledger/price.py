@@ -2,9 +2,10 @@
 
 from dataclasses import dataclass
 
+from stonechat.core.kit.along import fixed_drag
 from stonechat.core.kit.item import Item
 from stonechat.core.ledger.ledger import MassCurve
-from stonechat.core.load.problem import Prices, placement_minutes
+from stonechat.core.load.problem import DRAG_STEP, Prices, placement_minutes
 from stonechat.core.rig.carrier import Carrier
 
 
@@ -13,7 +14,7 @@ class ItemPrice:
     """Moving minutes of a thing on this route."""
 
     weight: float  # min
-    placing: float  # min, reaching and wind where it is; 0 without a place
+    placing: float  # min, reaching and wind where it is, in a bag or a spot; 0 without a place
 
     @property
     def total(self) -> float:
@@ -61,4 +62,5 @@ def item_price(
     2.5
     """
     placing = placement_minutes(item, carrier, prices, lined=lined) if carrier is not None else 0.0
+    placing += prices.per_drag * fixed_drag([item]) / DRAG_STEP
     return ItemPrice(weight=share * mass_curve.saved(item.total_mass), placing=share * placing)

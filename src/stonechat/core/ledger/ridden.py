@@ -157,6 +157,11 @@ class Ridden:
         """Return the same with one report more."""
         return replace(self, reports={**self.reports, type(report): report})
 
+    def aboard_on(self, leg: int) -> tuple[Item, ...]:
+        """Return the things that are aboard on a leg."""
+        away = {key for key, (first, last) in self.kit.spans.items() if not first <= leg <= last}
+        return tuple(item for item in self.kit.items if item.id not in away)
+
     def share_aboard(self, item_id: str) -> float:
         """Share of a kilogram's price that a thing pays, by the legs on which it is aboard. [1]"""
         if item_id not in self.kit.spans:

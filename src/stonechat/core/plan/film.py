@@ -353,8 +353,8 @@ def _food_of(scenario: Scenario, food: Levels, leg: int) -> tuple[float, float]:
 
 
 def _bag_drag(scenario: Scenario, phase: Phase) -> float:
-    """Return the drag area that the carriers add as things fill them. [m²]"""
-    return sum(c.drag + c.drag_fill * phase.held[c.id].volume for c in scenario.carriers)
+    """Return the drag area that things fixed in spots add, and the carriers as things fill them. [m²]"""
+    return phase.drag + sum(c.drag + c.drag_fill * phase.held[c.id].volume for c in scenario.carriers)
 
 
 def _bare_drag_on(scenario: Scenario, leg: int) -> float:

@@ -8,6 +8,7 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
+from stonechat.core.kit.along import fixed_drag
 from stonechat.core.kit.containers import resolved_places, sheltered
 from stonechat.core.kit.item import HOME, Item
 from stonechat.core.line.clocks import even_clock, since_midnight
@@ -81,6 +82,7 @@ class Phase:
 
     held: Mapping[str, "Held"]  # what each carrier holds
     fixed: tuple[Mass, ...]  # rider with what is worn, bike, things without a place
+    drag: float  # m², of what is fixed in spots of bike and helmet
     mass: float  # kg, of rider, bike, carriers and things
 
 
@@ -213,6 +215,7 @@ def _phases(
             made[away] = Phase(
                 held=held,
                 fixed=_fixed_masses(variant, aboard, held),
+                drag=fixed_drag(aboard),
                 mass=variant.rider.mass
                 + variant.bike.mass
                 + sum(carrier.mass for carrier in carriers)
@@ -260,11 +263,7 @@ def worn_and_fixed(variant: Variant, items: Iterable[Item]) -> tuple[Mass, ...]:
     return (
         (variant.rider.mass + worn, *rider_position(variant.bike)),
         (variant.bike.mass, *bike_position(variant.bike)),
-        *(
-            (item.total_mass, *spot_position(variant.bike, item.fixed))
-            for item in listed
-            if item.fixed and not item.packed
-        ),
+        *((item.total_mass, *spot_position(variant.bike, item.fixed)) for item in listed if item.in_spot),
     )
 
 

@@ -162,11 +162,12 @@ class SheetColumnDocument(Part):
         return SheetColumn(header=self.header, field=self.field, unit=self.unit)
 
 
-def told_item(told: Mapping[str, Any], id_: str) -> ItemDocument:
+def told_item(told: Mapping[str, Any], id_: str, *, is_known: bool = False) -> ItemDocument:
     """Return a thing as a person or a table tells it; what is missing is usual for its kind, by its name.
 
     Keys are those of the document, but for what is left in per cent and volumes in millilitres. A kind told as
-    nothing is none; `worn` and `fixed` tell together how it goes along.
+    nothing is none; `worn` and `fixed` tell together how it goes along. Of a thing that was known under this name
+    before, the name tells no figures any more: one that was cleared stays away.
     """
     said = {key: value for key, value in told.items() if value is not None and value != ""}
     usual = usual_thing(
@@ -197,7 +198,7 @@ def told_item(told: Mapping[str, Any], id_: str) -> ItemDocument:
         "left": round(said.pop("left_pct", 100.0) / 100.0, 4),
         "volume_l": round(min(said.pop("volume_ml", usual.volume * 1e6) / 1e3, LIMITS["item_volume"].high * 1e3), 6),
         "room_l": round(said.pop("room_ml", 0.0) / 1e3, 6),
-        "facts": dict(facts_in(said["name"], of_sleep=usual.category == "sleep")),
+        "facts": {} if is_known else dict(facts_in(said["name"], of_sleep=usual.category == "sleep")),
         "roles": sorted(usual.jobs),
         "tools": sorted(usual.tools),
     }
@@ -245,7 +246,7 @@ def with_kind(item: Item, kind: str) -> Item:
     if not any(all(said[key] == usual[key] for key in going) for usual in before):
         follows -= set(going)
     kept = {key: value for key, value in said.items() if key not in follows}
-    new = told_item({**kept, "kind": kind, "volume_ml": item.volume * 1e6}, item.id).core()
+    new = told_item({**kept, "kind": kind, "volume_ml": item.volume * 1e6}, item.id, is_known=True).core()
     need = new.need if item.need == "want" else item.need
     return replace(new, left=item.left, container=item.container, need=need, pouch=item.pouch or new.pouch)
 

@@ -101,7 +101,7 @@ def packing_list(plan: str, variant: Variant, ridden: Ridden) -> PackingList:
         for state in load.carriers
     )
     worn = tuple(item for item in ridden.kit.items if item.worn)
-    fixed = tuple(item for item in ridden.kit.items if item.fixed and not item.packed)
+    fixed = tuple(item for item in ridden.kit.items if item.in_spot)
     return PackingList(
         plan=plan,
         variant=variant.name,

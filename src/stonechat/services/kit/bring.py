@@ -67,11 +67,17 @@ class Row:
     recognition: Recognition
     place: str  # as the table calls it
     is_estimated: bool  # whether its mass is the usual one of its kind
+    is_said: bool  # whether the rider said what it is
 
     @property
     def is_asked(self) -> bool:
         """Whether the rider is asked what it is."""
         return self.recognition.kind is None
+
+    @property
+    def is_other(self) -> bool:
+        """Whether the rider said that it is a kind which its name does not suggest."""
+        return bool(self.item.kind) and self.item.kind not in {guess.kind.key for guess in self.recognition.guesses[:4]}
 
 
 def stage_table(workspace: Workspace, name: str, data: bytes) -> UUID:
@@ -104,14 +110,14 @@ def look_over(workspace: Workspace, opened: OpenPlan, variant_id: str, upload_id
         table=table,
         fault=fault,
         known=tuple(item.name for item in come if item.name.lower() in names),
-        rows=() if table is None else _rows(table),
+        rows=() if table is None else _rows(table, frozenset(dict(choices.kinds))),
         listed=() if table is None else listed_bags(table.bags, opened.plan.variant(variant_id)),
         bags=() if table is None else named_bags(table.places, opened.plan.variant(variant_id), dict(choices.bags)),
         choices=choices,
     )
 
 
-def _rows(table: KitTable) -> tuple[Row, ...]:
+def _rows(table: KitTable, said: frozenset[int]) -> tuple[Row, ...]:
     numbered = [*zip(table.numbers, table.items, strict=True), *((number, item) for number, item, _ in table.doubtful)]
     return tuple(
         Row(
@@ -120,6 +126,7 @@ def _rows(table: KitTable) -> tuple[Row, ...]:
             recognition=recognise(item.name),
             place=table.places.get(item.id, ""),
             is_estimated=item.id in table.estimated,
+            is_said=number in said,
         )
         for number, item in sorted(numbered, key=lambda entry: entry[0])
     )

@@ -4,6 +4,7 @@ from collections.abc import Callable, Collection
 from dataclasses import replace
 from typing import Any
 
+from stonechat.core.kit.containers import refuse_loops
 from stonechat.core.kit.item import CATEGORIES, HOME, NEEDS, Carried, Item
 from stonechat.core.plan.plan import Plan, Variant
 from stonechat.core.rig.carrier import ACCESS_NAMES, ACCESS_RANK
@@ -18,6 +19,7 @@ from stonechat.services.variant import item_named, place_name
 from stonechat.services.workspace import Workspace
 
 MOST = 5_000
+Setter = Callable[[Item], Item]
 _YES_NO = {"yes": True, "no": False}
 ACTIONS = {
     "kind": "what they are",
@@ -49,11 +51,7 @@ def change_many(
     """Set one thing of all chosen; refused whole where it cannot be for one of them."""
     if what not in ACTIONS:
         raise InvalidInput("Choose what to set: " + ", ".join(ACTIONS.values()) + ".", subject="what")
-    if not items:
-        raise InvalidInput("No thing is ticked. Tick those that are meant.", subject="item")
-    if len(items) > MOST:
-        raise InvalidInput(f"At most {MOST:,} things at once.", subject="item")
-    chosen = [item_named(opened.plan, item) for item in dict.fromkeys(items)]
+    chosen = ticked_items(opened, items)
     match what:
         case "goes":
             how = Carried(to) if to in ("packed", "worn") else Carried.FIXED
@@ -69,13 +67,32 @@ def change_many(
             return change_plan(
                 workspace, opened.id, revision=revision, label=label, change=lambda plan: without_items(plan, ids)
             )
-    setter = _setter(what, to)
-    gone = {item.id for item in chosen}
+    return change_each(
+        workspace, opened, revision=revision, chosen=chosen, what=ACTIONS[what], setter=_setter(what, to)
+    )
+
+
+def ticked_items(opened: OpenPlan, items: Collection[str]) -> list[Item]:
+    """Return the things that are ticked; refused where none is, or too many are."""
+    if not items:
+        raise InvalidInput("No thing is ticked. Tick those that are meant.", subject="item")
+    if len(items) > MOST:
+        raise InvalidInput(f"At most {MOST:,} things at once.", subject="item")
+    return [item_named(opened.plan, item) for item in dict.fromkeys(items)]
+
+
+def change_each(
+    workspace: Workspace, opened: OpenPlan, *, revision: int, chosen: list[Item], what: str, setter: Setter
+) -> OpenPlan:
+    """Change each of the chosen things, in one step; nothing changes where the setter refuses one of them."""
+    ids = {item.id for item in chosen}
 
     def change(plan: Plan) -> Plan:
-        return replace(plan, items=tuple(setter(item) if item.id in gone else item for item in plan.items))
+        items = tuple(setter(item) if item.id in ids else item for item in plan.items)
+        refuse_loops(items)
+        return replace(plan, items=items)
 
-    label = f"set {ACTIONS[what]} of {_counted(chosen)}"
+    label = f"set {what} of {_counted(chosen)}"
     return change_plan(workspace, opened.id, revision=revision, label=label[:80], change=change)
 
 
@@ -83,7 +100,7 @@ def _counted(items: list[Item]) -> str:
     return items[0].name if len(items) == 1 else f"{len(items)} things"
 
 
-def _setter(what: str, to: str) -> Callable[[Item], Item]:
+def _setter(what: str, to: str) -> Setter:
     """Return how one thing changes; refused where the value is none of its list."""
     plain = to.strip().lower()
     known = {

@@ -3,6 +3,7 @@
 import json
 from dataclasses import dataclass, replace
 
+from stonechat.core.kit.along import fixed_drag
 from stonechat.core.ledger.loaded import CarrierState
 from stonechat.core.load.problem import DRAG_STEP
 from stonechat.core.numerics.findings import State
@@ -63,6 +64,7 @@ class RigView:
     bike_mass: float  # kg
     drag_area: float  # m², of rider and bike with all on this leg
     base_drag_area: float  # m²
+    fixed_drag: float  # m², of things fixed on bike and helmet
     base_band: tuple[float, float]  # m²
     start_form: BoundForm[StartForm] | None
     start_address: str
@@ -136,6 +138,7 @@ def rig_view(desk: Desk) -> RigView:
         bike_mass=variant.bike.mass,
         drag_area=load.drag_area,
         base_drag_area=variant.rider.drag_area,
+        fixed_drag=fixed_drag(ridden.aboard_on(desk.leg)),
         base_band=POSITIONS[variant.rider.position][::2],
         start_form=_start_form(desk),
         start_address=desk.do("bike", "start"),

@@ -1,6 +1,6 @@
 """The form of a thing: all but name and mass may stay empty and are then what is usual for its kind."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 from difflib import get_close_matches
 from typing import Any
@@ -18,7 +18,7 @@ from stonechat.errors import InvalidInput
 from stonechat.formats.documents.kit import ItemDocument, told_item, usual_of, with_kind
 from stonechat.formats.kit_fields import KNOWN, NONE
 from stonechat.formats.numbers import words_from_list
-from stonechat.web.forms.binding import Form, choice, figure, text, tick
+from stonechat.web.forms.binding import Form, bind, choice, figure, start_values, text, tick
 
 ITEM_GROUPS = (
     ("Thing", ("name", "kind", "category", "quantity", "need", "goes", "stowed", "note")),
@@ -170,7 +170,24 @@ class ItemForm(_FactsForm):
             words = (told[name] or "").strip()
             told[name] = [] if words.lower() == NONE else sorted(words_from_list(words, known, "")) or None
         told["container"] = _container_id(self.container, items)
-        return replace(told_item(told, item_id or "new").core(), id=item_id)
+        is_known = before is not None and before.name == self.name
+        return replace(told_item(told, item_id or "new", is_known=is_known).core(), id=item_id)
+
+    @staticmethod
+    def setter(name: str, value: str, items: tuple[Item, ...]) -> Callable[[Item], Item]:
+        """Return what sets one field of a thing as its own form would."""
+        if name not in SETTABLE:
+            raise InvalidInput("Choose which field to set.", subject="field")
+
+        def change(item: Item) -> Item:
+            shown = start_values(ItemForm, ItemForm.values(item, items)).raw
+            form = bind(ItemForm, {**shown, name: value.strip()})
+            wrong = [f"{SETTABLE.get(key, key)}: {words[0]}" for key, words in form.errors.items()]
+            if form.value is None:
+                raise InvalidInput(f"{item.name}: {' '.join(wrong)}", subject=name)
+            return form.value.to_core(item.id, items)
+
+        return change
 
     def _moved_on(self, before: Item, after: Item, items: tuple[Item, ...]) -> dict[str, Any]:
         """Return what was not touched in this form, as it is of the thing's new kind."""
@@ -185,6 +202,17 @@ class ItemForm(_FactsForm):
         return told if goes is None else told | _gone(goes)
 
 
+_IN_LISTS = frozenset(
+    {"kind", "category", "need", "goes", "access", "keep_dry", "fragile", "weighed", "shared", "group"}
+)
+# what may be set of many at once besides what has a list of its own there, with its name
+SETTABLE: dict[str, str] = {
+    name: f"{entry.title}, {entry.json_schema_extra['unit']}"
+    if isinstance(entry.json_schema_extra, dict) and entry.json_schema_extra.get("unit")
+    else str(entry.title)
+    for name, entry in ItemForm.model_fields.items()
+    if name not in {"name", "sure", *_IN_LISTS}
+}
 _KINDS: Mapping[str, str | None] = {"": None, **KNOWN["kind_of_thing"]}
 _TOLD_OTHERWISE = {
     "id", "volume_l", "room_l", "left", "roles", "tools", "container", "worn", "fixed", "kind", "facts", "cells"

@@ -1,6 +1,6 @@
 """Kit: the things, their masses and prices, and what follows from them."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import Annotated
 from uuid import UUID
 
@@ -20,7 +20,7 @@ from stonechat.web.contexts.kit.judge import countdown_view
 from stonechat.web.contexts.kit.things import kit_view
 from stonechat.web.desk import UNNAMED, Look, Room, look_at
 from stonechat.web.forms.binding import bind, typed_figure
-from stonechat.web.forms.kit import ItemForm
+from stonechat.web.forms.kit import SETTABLE, ItemForm
 from stonechat.web.forms.weigh import WheelForm
 from stonechat.web.respond import after_change, download
 
@@ -83,30 +83,41 @@ def _choices(call: Change) -> Choices:
             break
         columns.append((call.text(f"field-{index}"), call.text(f"unit-{index}")))
     header = call.text("header_row")
-    rows = [int(row) for row in call.texts("doubtful") if row.isascii() and row.isdigit() and len(row) < 7]
     return Choices(
         columns=tuple(columns),
         header_row=int(header) if header.isascii() and header.isdigit() and len(header) < 4 else None,
         same_name=call.text("same_name") or "update",
         replace_kit=call.text("replace_kit") == "yes",
-        doubtful=frozenset(rows),
+        doubtful=_numbers(call.texts("doubtful")),
         kinds=tuple(_kinds(call)),
         bags=tuple(_bags(call)),
     )
 
 
 def _kinds(call: Change) -> Iterator[tuple[int, str]]:
-    """Yield what rows were said to be: `kind-12`, or `other-12` by its title; `-` leaves it open."""
+    """Yield what rows were said to be: the ticked ones, `kind-12`, or `other-12` by title; `-` leaves it open."""
+    ticked = _numbers(call.texts("row")) if call.text("take") == "kind" else frozenset()
+    if call.text("take") == "kind" and not ticked:
+        raise InvalidInput("No row is ticked. Tick those that are meant.", subject="row")
     for name, value in call.fields.items():
-        row = name.removeprefix("kind-")
-        if not name.startswith("kind-") or not (row.isascii() and row.isdigit() and len(row) < 7):
+        what, _, row = name.partition("-")
+        if what not in ("kind", "other") or not _numbers([row]) or int(row) in ticked:
             continue
-        said = call.text(f"other-{row}").strip().lower() or value
-        if said == "-":
-            continue
-        if said and said not in KNOWN["kind_of_thing"]:
-            raise InvalidInput(f"“{said[:30]}” is no kind of thing that is known here.", subject=name)
-        yield int(row), KNOWN["kind_of_thing"].get(said, "")
+        said = (call.text(f"other-{row}") or value).strip().lower()
+        if said not in ("-", "") or (what == "kind" and not said):
+            yield int(row), _kind_named(said, name)
+    said = call.text("kind-of-ticked").strip().lower()
+    yield from ((row, _kind_named(said, "kind-of-ticked")) for row in ticked)
+
+
+def _numbers(words: Iterable[str]) -> frozenset[int]:
+    return frozenset(int(word) for word in words if word.isascii() and word.isdigit() and len(word) < 7)
+
+
+def _kind_named(said: str, field: str) -> str:
+    if said and said not in KNOWN["kind_of_thing"]:
+        raise InvalidInput(f"“{said[:30]}” is no kind of thing that is known here.", subject=field)
+    return KNOWN["kind_of_thing"].get(said, "")
 
 
 def _bags(call: Change) -> Iterator[tuple[str, str]]:
@@ -170,16 +181,27 @@ def change_item(call: Changed, item_id: str) -> Response:
 @router.post("/many")
 def change_many(call: Changed) -> Response:
     """Set one thing of all that are ticked."""
-    what = call.text("what")
-    opened = many.change_many(
-        call.workspace,
-        call.opened,
-        call.variant_id,
-        revision=call.revision,
-        items=call.texts("item"),
-        what=what,
-        to=call.text("to") or call.text(f"to-{what}"),
-    )
+    what, items = call.text("what"), call.texts("item")
+    if what == "field":
+        name, value = call.text("field"), call.text("to-field")
+        opened = many.change_each(
+            call.workspace,
+            call.opened,
+            revision=call.revision,
+            chosen=many.ticked_items(call.opened, items),
+            what=SETTABLE.get(name, name).split(",")[0].lower(),
+            setter=ItemForm.setter(name, value, call.opened.plan.items),
+        )
+    else:
+        opened = many.change_many(
+            call.workspace,
+            call.opened,
+            call.variant_id,
+            revision=call.revision,
+            items=items,
+            what=what,
+            to=call.text("to") or call.text(f"to-{what}"),
+        )
     look = Look(sort=call.text("sort"), find=call.text("find"), show=call.text("show"))
     return call.answer(opened, look=look)
 

@@ -22,6 +22,14 @@
     last = box;
   });
 
+  // Enter in a field presses the button beside it, not the first one of the form
+  document.addEventListener("keydown", (event) => {
+    const act = event.key === "Enter" && event.target.matches("input:not([type=checkbox])") && event.target.closest(".act");
+    if (!act) return;
+    event.preventDefault();
+    act.querySelector("button").click();
+  });
+
   document.addEventListener("change", (event) => {
     const all = event.target.dataset && event.target.dataset.tickAll;
     if (all) for (const box of boxes(all)) box.checked = event.target.checked;

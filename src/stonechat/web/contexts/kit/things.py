@@ -22,7 +22,7 @@ from stonechat.web.contexts.tabs import Part, TabbedView, tabbed
 from stonechat.web.contexts.window import Window, window
 from stonechat.web.desk import NEW, UNNAMED, Desk
 from stonechat.web.forms.binding import BoundForm, FieldView, start_values
-from stonechat.web.forms.kit import ITEM_GROUPS, ItemForm
+from stonechat.web.forms.kit import ITEM_GROUPS, SETTABLE, ItemForm
 
 NO_PLACE = "no place yet"
 SORTS = {"price": "price", "mass": "mass", "volume": "volume", "name": "name", "kind": "kind"}
@@ -65,6 +65,7 @@ class ManyView:
     unknown_address: str
     choices: dict[str, tuple[tuple[str, str], ...]]
     kinds: tuple[str, ...]
+    fields: tuple[tuple[str, str], ...]  # others that may be set, with their names
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -215,6 +216,7 @@ def _many(desk: Desk, hidden: int) -> ManyView:
         unknown_address=desk.at(show="unknown"),
         choices=choices(desk.variant),
         kinds=tuple(sorted(kind.title for kind in KINDS.values())),
+        fields=tuple(SETTABLE.items()),
     )
 
 

@@ -1,0 +1,59 @@
+"""Checks of what is fixed on bike and helmet: room in its spot, and whether it sees what it must see there."""
+
+from collections.abc import Iterator
+
+from stonechat.core.checks.check import Check
+from stonechat.core.kit.item import Item
+from stonechat.core.kit.lexicon.kinds import KINDS
+from stonechat.core.ledger.ridden import Ridden
+from stonechat.core.numerics.findings import Finding, State
+from stonechat.core.rig.spots import SPOTS
+
+
+def _blind(item: Item) -> str:
+    """Say what a thing does not have in its spot; empty where it has all that it needs."""
+    kind, spot = KINDS.get(item.kind), SPOTS[item.fixed]
+    marks = kind.marks if kind else frozenset()
+    if "sight" in marks and not spot.sight:
+        return "is not seen while riding there"
+    if "sky" in marks and not spot.sky:
+        return "does not see the sky there"
+    return ""
+
+
+def spots_fit(ridden: Ridden) -> Iterator[Finding]:
+    """Whether what is fixed has room in its spot, and sky and sight where it needs them."""
+    fixed = [item for item in ridden.kit.items if item.fixed]
+    wrong = []
+    left = []
+    for key, spot in SPOTS.items():
+        things = [item for item in fixed if item.fixed == key]
+        count = sum(item.quantity for item in things)
+        left += [spot.room - count] if things else []
+        if count > spot.room:
+            names = ", ".join(item.name for item in things)
+            wrong.append(f"{count} things are {spot.name} ({names}), where {spot.room} usually have room.")
+        wrong += [f"{item.name} is {spot.name} and {words}." for item in things if (words := _blind(item))]
+    if not fixed:
+        return
+    yield Finding(
+        code="spots",
+        state=State.TIGHT if wrong else State.FINE,
+        title="Fixed things: no room or no sight" if wrong else "Room for fixed things",
+        sentence=f"{' '.join(wrong)} Choose another spot in Kit, or pack it."
+        if wrong
+        else "What is fixed on bike and helmet has room there, and sees the sky where it must.",
+        margin=float(min(left)) if not wrong else 0.0,
+        unit="things",
+        room="kit",
+    )
+
+
+CHECKS = (
+    Check(
+        code="spots",
+        title="Room for fixed things",
+        reason="Bars are short: lamps, unit and bags want the same breadth, and a unit without sky finds no way.",
+        run=spots_fit,
+    ),
+)
