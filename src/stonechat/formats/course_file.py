@@ -157,15 +157,23 @@ def unbroken_parts(line: CourseLine) -> tuple[FloatArray, ...]:
     return tuple(joined)
 
 
-def chosen_track(file: CourseFile, choice: CourseChoice) -> Track:
-    """Return the track that a person chose of a file, or refuse it with the sentence of what is wrong."""
+def _chosen_points(file: CourseFile, choice: CourseChoice) -> FloatArray:
+    """Return the points of the line that was chosen, its gaps treated as was said."""
     if choice.line is not None and not 0 <= choice.line < len(file.lines):
         raise InvalidInput("Choose one of the lines of the file.", subject="line")
-    if choice.gaps not in ("join", "longest"):
-        raise InvalidInput(f"“{choice.gaps[:20]}” is no way to treat gaps; say join or longest.", subject="gaps")
     line = file.lines[file.longest if choice.line is None else choice.line]
-    parts = unbroken_parts(line) if choice.gaps == "longest" else line.parts
-    columns = max(parts, key=len) if choice.gaps == "longest" else np.concatenate(parts)
+    match choice.gaps:
+        case "join":
+            return np.concatenate(line.parts)
+        case "longest":
+            return max(unbroken_parts(line), key=len)
+        case other:
+            raise InvalidInput(f"“{other[:20]}” is no way to treat gaps; say join or longest.", subject="gaps")
+
+
+def chosen_track(file: CourseFile, choice: CourseChoice) -> Track:
+    """Return the track that a person chose of a file, or refuse it with the sentence of what is wrong."""
+    columns = _chosen_points(file, choice)
     try:
         track = make_track(columns[:, 0], columns[:, 1], _heights(columns, choice))
     except InvalidInput as exc:

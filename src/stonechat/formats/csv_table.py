@@ -29,15 +29,7 @@ def read_table(
         raise UnreadableFile("The table is empty. Save it as CSV and bring it in again.")
     reader = csv.reader(io.StringIO(text), delimiter=sniffed_delimiter(text))
     header = [name.strip().lower() for name in next(reader)]
-    unknown = [name for name in header if name and name not in columns and name not in ignored]
-    if unknown:
-        raise UnreadableFile(
-            f"Row 1: the column “{unknown[0][:40]}” is not known. Known columns: {', '.join(columns)}.",
-            subject=unknown[0],
-        )
-    for wanted in needed:
-        if wanted not in header:
-            raise UnreadableFile(f"Row 1: the column “{wanted}” is missing.", subject=wanted)
+    refuse_header(header, columns=columns, needed=needed, ignored=ignored)
     try:
         for number, cells in enumerate(reader, start=2):
             if number > most_rows + 1:
@@ -142,3 +134,17 @@ def plain_cell(value: object) -> object:
     if isinstance(value, str) and value.lstrip()[:1] in _FORMULA_MARKS:
         return f" {value}"
     return value
+
+
+def refuse_header(
+    header: Sequence[str], *, columns: Sequence[str], needed: Sequence[str], ignored: Collection[str]
+) -> None:
+    """Refuse a header with a column that is not known, or without one that is needed."""
+    for name in header:
+        if name and name not in columns and name not in ignored:
+            raise UnreadableFile(
+                f"Row 1: the column “{name[:40]}” is not known. Known columns: {', '.join(columns)}.", subject=name
+            )
+    for wanted in needed:
+        if wanted not in header:
+            raise UnreadableFile(f"Row 1: the column “{wanted}” is missing.", subject=wanted)

@@ -35,6 +35,17 @@ def is_fit(data: bytes) -> bool:
     return data[8:12] == b".FIT"
 
 
+def _take(message: Any, points: list[Point], places: list[Waypoint], limits: FileLimits) -> None:
+    """Take what a message tells: a point of the line, or a place on it."""
+    if message.name == "record":
+        point = _point(message)
+        points += [point] if point is not None else []
+        refuse_many(len(points), limits)
+    elif message.name == "course_point" and len(places) < MOST_WAYPOINTS:
+        place = _place(message, len(places))
+        places += [place] if place else []
+
+
 def read_fit(data: bytes, limits: FileLimits = _USUAL) -> CourseFile:
     """Return the line of a FIT file: the records of a course or an activity, with its course points."""
     refuse_large(data, limits)
@@ -43,16 +54,10 @@ def read_fit(data: bytes, limits: FileLimits = _USUAL) -> CourseFile:
     name, kind = "", "activity"
     try:
         for message in _messages(data):
-            if message.name == "record":
-                point = _point(message)
-                if point is not None:
-                    points.append(point)
-                    refuse_many(len(points), limits)
-            elif message.name == "course":
+            if message.name == "course":
                 name, kind = str(_value(message, "name") or "")[:80], "course"
-            elif message.name == "course_point" and len(places) < MOST_WAYPOINTS:
-                place = _place(message, len(places))
-                places += [place] if place else []
+            else:
+                _take(message, points, places, limits)
     except _DAMAGE as exc:
         reason = str(exc).split("\n")[0][:80]
         raise UnreadableFile(

@@ -63,19 +63,20 @@ def _properties(feature: dict[str, Any]) -> dict[str, Any]:
     return properties if isinstance(properties, dict) else {}
 
 
+def _lines(geometry: dict[str, Any]) -> list[list[Any]]:
+    """Return the lines of a geometry that have points."""
+    coordinates, shape = geometry.get("coordinates"), geometry.get("type")
+    if not isinstance(coordinates, list):
+        return []
+    lines = {"LineString": [coordinates], "MultiLineString": coordinates}.get(str(shape), [])
+    return [line for line in lines if isinstance(line, list) and line]
+
+
 def _line(feature: dict[str, Any]) -> CourseLine:
-    geometry = _geometry(feature)
-    coordinates = geometry.get("coordinates")
-    parts: list[Any] = []
-    if isinstance(coordinates, list) and geometry.get("type") == "LineString":
-        parts = [coordinates]
-    elif isinstance(coordinates, list) and geometry.get("type") == "MultiLineString":
-        parts = [part for part in coordinates if isinstance(part, list)]
     arrays, number = [], 0
-    for part in parts:
-        if part:
-            arrays.append(points_array([_point(entry, number + k) for k, entry in enumerate(part)]))
-            number += len(part)
+    for part in _lines(_geometry(feature)):
+        arrays.append(points_array([_point(entry, number + k) for k, entry in enumerate(part)]))
+        number += len(part)
     name = _properties(feature).get("name")
     return CourseLine(name=str(name)[:80] if name else "", kind="line", parts=tuple(arrays))
 

@@ -33,11 +33,15 @@ def parse_hours(text: str) -> Hours | None:
         spans = [_span(piece.strip()) for piece in rest.split(",")]
         for day in named:
             days[day] += spans
-    for weekday, spans in zip(WEEKDAYS, days, strict=True):
-        for before, after in pairwise(sorted(spans)):
-            if after[0] < before[1]:
-                raise InvalidInput(f"On {weekday} two opening times overlap. Join them, or leave a break between.")
-    return tuple(tuple(sorted(spans)) for spans in days)
+    return tuple(_in_order(weekday, spans) for weekday, spans in zip(WEEKDAYS, days, strict=True))
+
+
+def _in_order(weekday: str, spans: list[tuple[float, float]]) -> tuple[tuple[float, float], ...]:
+    """Return the opening times of a day in order; refused where two overlap."""
+    ordered = tuple(sorted(spans))
+    if any(after[0] < before[1] for before, after in pairwise(ordered)):
+        raise InvalidInput(f"On {weekday} two opening times overlap. Join them, or leave a break between.")
+    return ordered
 
 
 def _named_days(head: str) -> range | list[int] | None:
@@ -52,15 +56,19 @@ def _named_days(head: str) -> range | list[int] | None:
     return range(first, last + 1) if first <= last else [*range(first, 7), *range(last + 1)]
 
 
+def _time_of_day(hour: int, minute: int) -> float:
+    """Return a time of day. [s]"""
+    if hour > 24 or minute > 59 or (hour == 24 and minute):
+        raise InvalidInput(f"“{hour:02d}:{minute:02d}” is no time of day. A day ends at 24:00.")
+    return hour * 3600.0 + minute * 60.0
+
+
 def _span(text: str) -> tuple[float, float]:
     match = _SPAN.match(text)
     if match is None:
         raise InvalidInput(f"“{text[:40]}” is no opening time. Write it as 07:00-20:00.")
     hours = [int(part) for part in match.groups()]
-    for hour, minute in (hours[:2], hours[2:]):
-        if hour > 24 or minute > 59 or (hour == 24 and minute):
-            raise InvalidInput(f"“{hour:02d}:{minute:02d}” is no time of day. A day ends at 24:00.")
-    opens, shuts = (hour * 3600.0 + minute * 60.0 for hour, minute in (hours[:2], hours[2:]))
+    opens, shuts = _time_of_day(*hours[:2]), _time_of_day(*hours[2:])
     if opens == shuts:
         raise InvalidInput(f"“{text}” opens and shuts at once. For the whole day write 00:00-24:00.")
     return opens, shuts if shuts > opens else shuts + _DAY

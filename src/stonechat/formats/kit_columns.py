@@ -48,15 +48,9 @@ def guess_mapping(grid: Grid) -> TableMapping:
     taken: set[str] = set()
     columns = []
     for index in range(width):
-        name = names[index] if index < len(names) else ""
-        unit = units[index] if index < len(units) else ""
-        cells = _filled(body, index)
-        field = field_of(f"{name} {unit}".strip()) if name or unit else SKIP
-        if field in taken:
-            field = SKIP
-        taken |= {field} - {SKIP}
-        shown = f"{name} ({unit})" if name and unit else name or unit
-        columns.append(Column(index=index, header=shown, field=field, sample=cells[0] if cells else ""))
+        column = _by_header(index, *(row[index] if index < len(row) else "" for row in (names, units)), body=body)
+        columns.append(replace(column, field=SKIP) if column.field in taken else column)
+        taken |= {column.field} - {SKIP}
     if "name" not in taken or not taken & _MASSES:
         columns = _by_content(columns, body)
     return TableMapping(header_row=header, columns=tuple(_with_unit(column, body) for column in columns))
@@ -107,27 +101,45 @@ def _filled(body: Sequence[Sequence[str]], index: int) -> list[str]:
     return [row[index] for row in body if index < len(row) and row[index]]
 
 
+def _by_header(index: int, name: str, unit: str, *, body: Sequence[Sequence[str]]) -> Column:
+    """Return a column by its name and the unit below it."""
+    cells = _filled(body, index)
+    return Column(
+        index=index,
+        header=f"{name} ({unit})" if name and unit else name or unit,
+        field=field_of(f"{name} {unit}".strip()) if name or unit else SKIP,
+        sample=cells[0] if cells else "",
+    )
+
+
 def _by_content(columns: list[Column], body: Sequence[Sequence[str]]) -> list[Column]:
     """Take for the name the column with most things that are known, for the mass the fullest of figures."""
     fields = {column.field for column in columns}
     cells = {column.index: _filled(body, column.index) for column in columns if column.field in (SKIP, "name")}
     figures = {index: sum(1 for cell in there if _is_figure(cell)) for index, there in cells.items()}
     found = list(columns)
-    if "name" not in fields:
-        words = {k: there for k, there in cells.items() if there and figures[k] < 0.3 * len(there)}
-        if words:
-            best = max(words, key=lambda k: (sum(recognise(c[:80]).kind is not None for c in words[k][:200]), -k))
-            found[best] = replace(found[best], field="name")
-    if not fields & _MASSES:
-        full = {k: n for k, n in figures.items() if n > 0.6 * len(cells[k]) and found[k].field == SKIP}
-        if full:
-            first = max(full, key=lambda k: (full[k] > 0.5 * max(full.values()), -k))
-            found[first] = replace(found[first], field="mass_g")
+    words = {k: there for k, there in cells.items() if there and figures[k] < 0.3 * len(there)}
+    if "name" not in fields and words:
+        best = max(words, key=lambda k: (_known_things(words[k]), -k))
+        found[best] = replace(found[best], field="name")
+    full = {k: n for k, n in figures.items() if n > 0.6 * len(cells[k]) and found[k].field == SKIP}
+    if not fields & _MASSES and full:
+        first = max(full, key=lambda k: (full[k] > 0.5 * max(full.values()), -k))
+        found[first] = replace(found[first], field="mass_g")
     return found
+
+
+def _known_things(cells: Sequence[str]) -> int:
+    """Return how many of the first cells are things that are known."""
+    return sum(recognise(cell[:80]).kind is not None for cell in cells[:200])
 
 
 def _is_figure(cell: str) -> bool:
     return re.match(r"^(ca\.?|~|≈)?\s*[\d.,]+\s*\D{0,5}$", cell) is not None
+
+
+# unit that figures without one are in where they are this small for the field's own (estimates)
+_LARGER = {"g": ("kg", 1.5), "ml": ("l", 12.0)}
 
 
 def _with_unit(column: Column, body: Sequence[Sequence[str]]) -> Column:
@@ -141,11 +153,8 @@ def _with_unit(column: Column, body: Sequence[Sequence[str]]) -> Column:
             return replace(column, unit=unit)
     values = [_figure(row[column.index]) for row in body if column.index < len(row)]
     known = [value for value in values if value]
-    if known and field.unit == "g" and median(known) < 1.5:
-        return replace(column, unit="kg")
-    if known and field.unit == "ml" and median(known) < 12.0:
-        return replace(column, unit="l")
-    return replace(column, unit=field.unit)
+    larger, below = _LARGER.get(field.unit, (field.unit, 0.0))
+    return replace(column, unit=larger if known and median(known) < below else field.unit)
 
 
 def _figure(text: str) -> float | None:

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from stonechat.core.kit.facts import FACTS
 from stonechat.core.kit.item import Item
 from stonechat.errors import UnreadableFile
-from stonechat.formats.csv_table import write_table
+from stonechat.formats.csv_table import refuse_header, write_table
 from stonechat.formats.documents.kit import ItemDocument, usual_of
 from stonechat.formats.kit_columns import guess_mapping
 from stonechat.formats.kit_fields import BY_KEY, FIELDS, IGNORED, NONE
@@ -22,20 +22,16 @@ def read_kit_rows(data: bytes, *, taken: frozenset[str] = frozenset()) -> tuple[
     """Return the things of a table of our own columns; the first bad cell is refused with its row and column."""
     grid = read_grid(data)
     header = [name.strip().lower() for name in grid.rows[0]]
-    unknown = [name for name in header if name and name not in BY_KEY and name not in IGNORED]
-    if unknown:
-        raise UnreadableFile(
-            f"Row 1: the column “{unknown[0][:40]}” is not known. Known columns: {', '.join(COLUMNS)}.",
-            subject=unknown[0],
-        )
-    for wanted in ("name", "mass_g"):
-        if wanted not in header:
-            raise UnreadableFile(f"Row 1: the column “{wanted}” is missing.", subject=wanted)
+    refuse_header(header, columns=COLUMNS, needed=("name", "mass_g"), ignored=(*BY_KEY, *IGNORED))
     table = read_kit(grid, guess_mapping(grid), taken=taken, merge=False)
     if table.aside:
         raise UnreadableFile(table.aside[0].sentence, subject=f"row {table.aside[0].number}")
     by_row = {**dict(zip(table.numbers, table.items, strict=True)), **{n: item for n, item, _ in table.doubtful}}
     return tuple(by_row[number] for number in sorted(by_row))
+
+
+def _yes_no(value: bool) -> str:
+    return "yes" if value else "no"
 
 
 def _rows(items: tuple[Item, ...]) -> Iterator[tuple[object, ...]]:
@@ -45,17 +41,17 @@ def _rows(items: tuple[Item, ...]) -> Iterator[tuple[object, ...]]:
         usual = usual_of(item)
         values = {
             **{key: _or_empty(value, usual.get(key)) for key, value in told.items()},
-            **{key: told["facts"].get(key, "") for key in FACTS},
+            **dict.fromkeys(FACTS, ""),
+            **told["facts"],
             "kind_of_thing": told["kind"] or "none",
             "fixed": told["fixed"] or "no",
-            "worn": "yes" if told["worn"] else "no",
+            "worn": _yes_no(told["worn"]),
             "mass_g": told["mass_g"],
             "reaches_per_day": told["reaches_per_day"],
             "left_pct": round(told["left"] * 100.0, 4) if told["content_g"] else "",
             "volume_ml": round(told["volume_l"] * 1000.0, 6),
             "room_ml": round(told["room_l"] * 1000.0, 6) or "",
-            "roles": "; ".join(told["roles"]) or (NONE if usual["roles"] else ""),
-            "tools": "; ".join(told["tools"]) or (NONE if usual["tools"] else ""),
+            **{key: "; ".join(told[key]) or (NONE if usual[key] else "") for key in ("roles", "tools")},
             "inside": names.get(item.container, ""),
         }
         yield tuple(values[key] for key in COLUMNS)

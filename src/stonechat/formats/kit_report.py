@@ -60,20 +60,22 @@ def kit_report(data: bytes) -> dict[str, Any]:
     }
 
 
+def _row_sentence(row: dict[str, Any]) -> str:
+    """Return what a row was taken for, in one line."""
+    taken = row["taken_for"]
+    what = taken["title"] or "not known"
+    others = ", ".join(entry["title"] for entry in taken["runners_up"][:3])
+    extra = f"; or {others}" if others and not taken["kind"] else ""
+    place = f" [{row['place']}]" if row["place"] else ""
+    many = f" ×{row['quantity']}" if row["quantity"] > 1 else ""
+    does = f"; {', '.join(row['roles'])}" if row["roles"] else ""
+    mass = f"{'~' if row['mass_estimated'] else ''}{row['mass_g']:g} g"
+    return f"{row['row']:>4}  {row['name']}{many}: {mass}, {what}{extra}; {row['goes_along']}{place}{does}"
+
+
 def report_sentences(report: dict[str, Any]) -> list[str]:
     """Return a kit report in lines for reading."""
-    lines = []
-    for row in report["rows"]:
-        taken = row["taken_for"]
-        what = taken["title"] or "not known"
-        others = ", ".join(entry["title"] for entry in taken["runners_up"][:3])
-        extra = f"; or {others}" if others and not taken["kind"] else ""
-        place = f" [{row['place']}]" if row["place"] else ""
-        many = f" ×{row['quantity']}" if row["quantity"] > 1 else ""
-        about = "~" if row["mass_estimated"] else ""
-        does = f"; {', '.join(row['roles'])}" if row["roles"] else ""
-        mass = f"{about}{row['mass_g']:g} g"
-        lines.append(f"{row['row']:>4}  {row['name']}{many}: {mass}, {what}{extra}; {row['goes_along']}{place}{does}")
+    lines = [_row_sentence(row) for row in report["rows"]]
     lines += [f"      bag: {bag['name']}, {bag['mass_g']:g} g; its mass belongs to a carrier" for bag in report["bags"]]
     lines += [f"{entry['row']:>4}  aside: {entry['reason']}" for entry in report["aside"]]
     return [*lines, *report["sums"], *report["notes"]]

@@ -2,7 +2,6 @@
 
 from collections.abc import Iterator, Mapping, Sequence
 
-from stonechat.core.kit.facts import FACTS
 from stonechat.core.kit.item import CATEGORIES, HOME, Item
 from stonechat.core.kit.lexicon.kinds import KINDS
 from stonechat.core.kit.sheet import SheetColumn
@@ -13,6 +12,8 @@ from stonechat.formats.kit_fields import BY_KEY
 from stonechat.formats.numbers import UNITS
 from stonechat.formats.table_file import write_xlsx
 
+_TOLD_AT_ZERO = frozenset({"mass_g", "mass_all_g", "volume_ml"})
+
 
 def own_rows(
     items: Sequence[Item], sheet: Sequence[SheetColumn], bags: Mapping[str, str]
@@ -21,52 +22,48 @@ def own_rows(
     counts = any(column.field == "quantity" for column in sheet)
     names = {item.id: item.name for item in items}
     for item in items:
-        told = ItemDocument.of(item).model_dump()
+        said = _said(item, counts=counts)
+        said |= {"place": bags.get(item.id, ""), "inside": names.get(item.container, "")}
         kept = dict(item.cells)
-        yield tuple(_cell(column, item, told, kept, bags, names, counts=counts) for column in sheet)
+        yield tuple(_cell(column, said) if column.field else kept.get(column.header, "") for column in sheet)
 
 
-def _cell(
-    column: SheetColumn,
-    item: Item,
-    told: Mapping[str, object],
-    kept: Mapping[str, str],
-    bags: Mapping[str, str],
-    names: Mapping[str, str],
-    *,
-    counts: bool,
-) -> object:
-    """Return what stands in one cell."""
-    if not column.field:
-        return kept.get(column.header, "")
-    whole = item.total_mass if column.field == "mass_all_g" or not counts else item.mass
-    mass = _in_unit(whole * 1e3, column)
-    plain: dict[str, object] = {
+def _said(item: Item, *, counts: bool) -> dict[str, object]:
+    """Return what is said of a thing by field, in the unit of each; without a column of counts for all of it."""
+    kind = KINDS.get(item.kind)
+    return {
+        **ItemDocument.of(item).model_dump(),
+        **dict(item.facts),
+        **_masses(item, counts=counts),
         "name": item.name if counts or item.quantity == 1 else f"{item.quantity}x {item.name}",
         "category": CATEGORIES[item.category][0],
-        "kind_of_thing": KINDS[item.kind].title if item.kind in KINDS else "",
-        "place": bags.get(item.id, ""),
-        "mass_g": mass,
-        "mass_all_g": mass,
-        "measured_g": mass if item.weighed else "",
-        "claimed_g": _in_unit(item.claimed * 1e3, column) if item.claimed else "" if item.weighed else mass,
-        "volume_ml": _in_unit(item.volume * 1e6, column),
-        "room_ml": _in_unit(item.room * 1e6, column) or "",
-        "left_pct": round(item.left * 100.0, 4) if item.content else "",
-        "quantity": item.quantity,
+        "kind_of_thing": kind.title if kind else "",
+        "volume_ml": item.volume * 1e6,
+        "room_ml": item.room * 1e6,
+        "left_pct": item.left * 100.0 if item.content else "",
         "worn": "yes" if item.worn else "no",
         "fixed": SPOTS[item.fixed].name if item.fixed else "no",
-        "inside": names.get(item.container, ""),
         "roles": "; ".join(sorted(item.roles)),
         "tools": "; ".join(sorted(item.tools)),
-        "note": item.note,
     }
-    if column.field in plain:
-        return plain[column.field]
-    value = item.fact(column.field) if column.field in FACTS else told.get(column.field, "")
-    if isinstance(value, int | float) and not isinstance(value, bool) and column.unit in UNITS.get(_unit(column), {}):
-        value = _in_unit(float(value), column)
-    return "" if value is None or (value == 0 and not isinstance(value, bool)) else value
+
+
+def _masses(item: Item, *, counts: bool) -> dict[str, object]:
+    """Return the masses of a thing, each or together, measured or claimed. [g]"""
+    mass = 1e3 * (item.mass if counts else item.total_mass)
+    claimed = item.claimed * 1e3 or ("" if item.weighed else mass)
+    measured = mass if item.weighed else ""
+    return {"mass_g": mass, "mass_all_g": 1e3 * item.total_mass, "measured_g": measured, "claimed_g": claimed}
+
+
+def _cell(column: SheetColumn, said: Mapping[str, object]) -> object:
+    """Return what stands in one cell."""
+    value = said.get(column.field, "")
+    if isinstance(value, bool) or not isinstance(value, int | float):
+        return value
+    if value == 0 and column.field not in _TOLD_AT_ZERO:
+        return ""
+    return _in_unit(float(value), column) if column.unit in UNITS.get(_unit(column), {}) else value
 
 
 def _unit(column: SheetColumn) -> str:

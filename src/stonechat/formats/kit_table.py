@@ -6,7 +6,7 @@ A mass that is missing stands in as usual for the kind, where that is known, and
 import math
 import re
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -119,15 +119,20 @@ def read_kit(
     for number, row in enumerate(grid.rows[mapping.header_row :], start=mapping.header_row + 1):
         if not any(row) or _repeats(row, names):
             continue
-        cells = _cells(row, mapping)
-        said = _sum_of(number, row, cells, so_far)
-        if said is not None:
-            _compare_sum(number, cells, said, so_far)
-        elif merge and _is_section(row, cells, mapping):
-            so_far.section, so_far.part = next(cell for cell in row if cell).strip(" :*-#"), 0.0
-        else:
-            _take_row(number, row, cells, so_far)
+        _read_row(number, row, mapping, so_far, merge=merge)
     return _whole(so_far, merge=merge)
+
+
+def _read_row(number: int, row: tuple[str, ...], mapping: TableMapping, so_far: _Reading, *, merge: bool) -> None:
+    """Read a row: a sum, a heading or a thing."""
+    cells = _cells(row, mapping)
+    said = _sum_of(number, row, cells, so_far)
+    if said is not None:
+        _compare_sum(number, cells, said, so_far)
+    elif merge and _is_section(row, cells, mapping):
+        so_far.section, so_far.part = next(cell for cell in row if cell).strip(" :*-#"), 0.0
+    else:
+        _take_row(number, row, cells, so_far)
 
 
 def _own_cells(cells: Cells) -> dict[str, str]:
@@ -165,14 +170,21 @@ def _sum_of(number: int, row: Sequence[str], cells: Cells, so_far: _Reading) -> 
     says_so = _TOTAL.search(words) is not None and (not name or recognise(name).kind is None)
     if name and not says_so:
         return None
+    for said in _masses_said(number, cells):
+        if says_so or abs(_nearest(so_far, said) - said) < _NEAR_SUM * said:
+            return said
+    return 0.0 if says_so else None
+
+
+def _masses_said(number: int, cells: Cells) -> Iterator[float]:
+    """Yield the masses of a row that can be read, that of all together first. [g]"""
     for key in ("mass_all_g", "measured_g", "mass_g", "claimed_g"):
         try:
             said = _mass(number, cells, key) if key in cells else None
         except InvalidInput:
-            said = None
-        if said is not None and (says_so or abs(_nearest(so_far, said) - said) < _NEAR_SUM * said):
-            return said
-    return 0.0 if says_so else None
+            continue
+        if said is not None:
+            yield said
 
 
 def _nearest(so_far: _Reading, said: float) -> float:
@@ -186,14 +198,17 @@ def _is_section(row: Sequence[str], cells: Cells, mapping: TableMapping) -> bool
     fields = {column.index: column.field for column in mapping.columns}
     if len(said) != 1 or fields.get(said[0][0]) in MASSES:
         return False
-    text = said[0][1].strip()
+    index, text = said[0][0], said[0][1].strip()
     plain = text.casefold().strip(" :*-#")
     if plain in SECTIONS or text.endswith(":") or text.isupper():
         return True
+    return not _is_thing(text) and (bag_of(plain) is not None or index == cells["name"][1].index)
+
+
+def _is_thing(text: str) -> bool:
+    """Tell whether words are a thing that is known, such as a frame pump without a mass."""
     kind = recognise(text).kind
-    if kind is not None and not kind.is_bag:  # a thing without a mass, such as a frame pump
-        return False
-    return bag_of(plain) is not None or said[0][0] == cells["name"][1].index
+    return kind is not None and not kind.is_bag
 
 
 def _compare_sum(number: int, cells: Cells, said: float, so_far: _Reading) -> None:
@@ -224,6 +239,11 @@ def _take_row(number: int, row: tuple[str, ...], cells: Cells, so_far: _Reading)
         so_far.places[item.id] = place[: _LONGEST["place"]]
     if is_estimated:
         so_far.estimated.add(item.id)
+    _sort_in(number, item, so_far)
+
+
+def _sort_in(number: int, item: Item, so_far: _Reading) -> None:
+    """Put a thing where it belongs: a bag, hard to believe, or good."""
     doubt = doubt_of(item)
     kind = KINDS.get(item.kind)
     if so_far.parts_bags and kind is not None and kind.is_bag:
@@ -236,14 +256,12 @@ def _take_row(number: int, row: tuple[str, ...], cells: Cells, so_far: _Reading)
 
 
 def _whole(so_far: _Reading, *, merge: bool) -> KitTable:
-    good = _one_worn(so_far.good, so_far.said_worn) if merge else so_far.good
-    good, merged = _merged(good, so_far.places) if merge else (good, [])
+    good: list[tuple[int, Item]] = so_far.good
+    merged: list[str] = []
+    if merge:
+        good, merged = _merged(_one_worn(good, so_far.said_worn), so_far.places)
     everything = [item for _, item in good] + [item for _, item, _ in so_far.doubtful]
-    holders = {item.name.lower(): item.id for item in everything if item.holds}
-
-    def put_inside(item: Item) -> Item:
-        return replace(item, container=holders.get(so_far.insides.get(item.id, "").lower(), ""))
-
+    put_inside = _putting_inside(everything, so_far.insides)
     kept = {item.id for item in everything}
     return KitTable(
         items=tuple(put_inside(item) for _, item in good),
@@ -256,6 +274,12 @@ def _whole(so_far: _Reading, *, merge: bool) -> KitTable:
         bags=tuple(so_far.bags),
         estimated=frozenset(so_far.estimated & kept),
     )
+
+
+def _putting_inside(items: list[Item], insides: Mapping[str, str]) -> Callable[[Item], Item]:
+    """Return what puts a thing into the pouch of its table that it is said to be in."""
+    holders = {item.name.lower(): item.id for item in items if item.holds}
+    return lambda item: replace(item, container=holders.get(insides.get(item.id, "").lower(), ""))
 
 
 def _one_worn(rows: list[tuple[int, Item]], said_worn: set[str]) -> list[tuple[int, Item]]:
@@ -336,10 +360,7 @@ def _item(number: int, cells: Cells, so_far: _Reading) -> tuple[Item, bool]:
     told |= masses
     is_estimated = told.get("mass_g") is None
     if is_estimated:
-        if kind is None:
-            where = _where(number, cells, next(key for key in MASSES if key in cells))
-            raise UnreadableFile(f"{where}: the mass of {name[:40]} is missing.", subject="mass_g")
-        told["mass_g"] = round(kind.mass.usual * 1e3, 1)
+        told["mass_g"] = _usual_mass(number, cells, kind)
     told["content_g"] = min(told.get("content_g") or 0.0, told["mass_g"])
     told["cells"] = _own_cells(cells)
     told["facts"] = {key: told.pop(key) for key in FACTS if told.get(key) is not None}
@@ -347,6 +368,14 @@ def _item(number: int, cells: Cells, so_far: _Reading) -> tuple[Item, bool]:
     if told.get("worn"):
         so_far.said_worn.add(item.id)
     return item, is_estimated
+
+
+def _usual_mass(number: int, cells: Cells, kind: Kind | None) -> float:
+    """Return the mass that is usual of a kind, for one that is missing; refused where it is of none. [g]"""
+    if kind is None:
+        where = _where(number, cells, next(key for key in MASSES if key in cells))
+        raise UnreadableFile(f"{where}: the mass of {cells['name'][0].strip()[:40]} is missing.", subject="mass_g")
+    return round(kind.mass.usual * 1e3, 1)
 
 
 def _sectioned(section: str, cells: Cells, told: Mapping[str, Any], kind: Kind | None) -> dict[str, Any]:
@@ -358,14 +387,20 @@ def _sectioned(section: str, cells: Cells, told: Mapping[str, Any], kind: Kind |
         return found
     if any(cell[0].strip().casefold() == "worn" for key, cell in cells.items() if key != "name"):
         return {**found, "worn": True}
-    match bag_of(cells.get("place", ("",))[0] or section):
+    return found | _by_bag(cells.get("place", ("",))[0] or section, kind)
+
+
+def _by_bag(words: str, kind: Kind | None) -> dict[str, Any]:
+    """Return how a thing goes along by the bag that it is said to be in."""
+    match bag_of(words):
         case Carried.WORN:  # a phone on me is in a pocket
-            found["worn"] = kind is None or kind.carried is Carried.WORN or kind.field in _WEARABLE
+            return {"worn": kind is None or kind.carried is Carried.WORN or kind.field in _WEARABLE}
         case Carried.FIXED:
-            found |= {"worn": False, "fixed": kind.spot if kind is not None and kind.spot else "frame"}
+            return {"worn": False, "fixed": kind.spot if kind is not None and kind.spot else "frame"}
         case BagWord():
-            found |= {"worn": False, "fixed": ""}
-    return found
+            return {"worn": False, "fixed": ""}
+        case _:
+            return {}
 
 
 def _masses(number: int, cells: Cells, *, count: int, quantity: int | None, kind: Kind | None) -> dict[str, Any]:
@@ -375,25 +410,22 @@ def _masses(number: int, cells: Cells, *, count: int, quantity: int | None, kind
     if each is not None:
         each, pieces = _pieces(cells["mass_g"][0], each)
     measured, claimed, together = (said.get(key) for key in ("measured_g", "claimed_g", "mass_all_g"))
-    found: dict[str, Any] = {}
-    if measured is not None:
-        found["weighed"] = True
     mass = measured if measured is not None else each
-    many = quantity or (pieces if pieces > 1 else 1)
+    many = quantity or max(pieces, 1)
     if mass is None and together is not None:
-        mass = together / max(many, count)
         many = max(many, count)
+        mass = together / many
     elif mass is None:
         mass = claimed
     elif count > 1 and many == 1:
         mass, many = _of_count(mass, count, kind)
-    if mass is not None:
-        found["mass_g"] = round(mass, 4)
-    if claimed is not None and claimed != mass:
-        found["claimed_g"] = claimed
-    if many > 1 or quantity:
-        found["quantity"] = many
-    return found
+    found = {
+        "weighed": True if measured is not None else None,
+        "mass_g": round(mass, 4) if mass is not None else None,
+        "claimed_g": claimed if claimed != mass else None,
+        "quantity": many if many > 1 or quantity else None,
+    }
+    return {key: value for key, value in found.items() if value is not None}
 
 
 def _pieces(text: str, mass: float) -> tuple[float, int]:
@@ -467,26 +499,32 @@ def _number(number: int, cells: Cells, key: str) -> float | None:
         return None
     text, column = cells[key]
     entry = BY_KEY[key]
+    # a bare figure is in the column's unit; one with a unit of its own says so itself
+    plain = text.rstrip("% ") if entry.unit == "%" else text
+    bare = re.fullmatch(r"[+\-−]?[\d.,' \u00a0\u2009\u202f]+", plain.strip()) is not None
     try:
-        plain = text.rstrip("% ") if entry.unit == "%" else text
-        # a bare figure is in the column's unit; one with a unit of its own says so itself
-        bare = re.fullmatch(r"[+\-−]?[\d.,' \u00a0\u2009\u202f]+", plain.strip()) is not None
         value = parse_number(plain, unit="" if bare else entry.unit)
-        if bare and column.unit and column.unit != entry.unit:
-            value *= UNITS[entry.unit][column.unit]
     except InvalidInput as exc:
         raise UnreadableFile(f"{_where(number, cells, key)}: {exc.message}", subject=key) from exc
+    if bare and column.unit and column.unit != entry.unit:
+        value *= UNITS[entry.unit][column.unit]
+    is_turned = not bare or column.unit != entry.unit
+    _refuse_beyond(value, entry, _where(number, cells, key), text=text, name=cells["name"][0], is_turned=is_turned)
+    return round(value, 6)
+
+
+def _refuse_beyond(value: float, entry: Field, where: str, *, text: str, name: str, is_turned: bool) -> None:
+    """Refuse a figure that is outside what its field may be."""
     low, high = (bound * entry.factor for bound in LIMITS[entry.limit])
     if entry.kind == "whole" and not float(value).is_integer():
-        raise UnreadableFile(f"{_where(number, cells, key)}: {text[:20]} is no whole number.", subject=key)
+        raise UnreadableFile(f"{where}: {text[:20]} is no whole number.", subject=entry.key)
     if not low <= value <= high:
-        shown = f" = {value:,.0f} {entry.unit}" if not bare or column.unit != entry.unit else ""
+        shown = f" = {value:,.0f} {entry.unit}" if is_turned else ""
         raise UnreadableFile(
-            f"{_where(number, cells, key)}: {text[:20]}{shown} is outside {low:g} to {high:g} {entry.unit}".rstrip()
-            + f" ({cells['name'][0][:40]}). Check the unit.",
-            subject=key,
+            f"{where}: {text[:20]}{shown} is outside {low:g} to {high:g} {entry.unit}".rstrip()
+            + f" ({name[:40]}). Check the unit.",
+            subject=entry.key,
         )
-    return round(value, 6)
 
 
 def _fact(number: int, cells: Cells, key: str) -> float | None:

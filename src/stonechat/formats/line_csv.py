@@ -1,7 +1,7 @@
 """What lies on the line, as CSV: stops, surfaces, heights, weather, the profile and the timetable."""
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from datetime import date, datetime, timedelta
 from typing import TypeVar
 
@@ -218,17 +218,20 @@ def read_weather(data: bytes, first: date) -> tuple[DayWeather, ...]:
         if day in days:
             raise UnreadableFile(f"Row {number}: {day:%d %B %Y} stands in the table twice.", subject="date")
         days[day] = _day(number, row)
-    kept = {day: values for day, values in days.items() if day >= first}
-    if first not in kept:
+    return _without_gaps(days, first)[:60]
+
+
+def _without_gaps(days: Mapping[date, DayWeather], first: date) -> tuple[DayWeather, ...]:
+    """Return the days from the first on; refused where one is missing."""
+    if first not in days:
         raise UnreadableFile(
             f"The table has no row for {first:%d %B %Y}, the first day of the race. Add it, or change the start."
         )
-    last = max(kept)
-    wanted = [first + timedelta(days=k) for k in range((last - first).days + 1)]
+    wanted = [first + timedelta(days=k) for k in range((max(days) - first).days + 1)]
     for day in wanted:
-        if day not in kept:
+        if day not in days:
             raise UnreadableFile(f"The table has no row for {day:%d %B %Y}, between the first and the last day.")
-    return tuple(kept[day] for day in wanted)[:60]
+    return tuple(days[day] for day in wanted)
 
 
 def _date(number: int, row: Row) -> date:

@@ -101,28 +101,29 @@ class PlaceWords:
 
 def read_place(name: str, symbol: str, words: str) -> PlaceWords:
     """Return what a place's name, its symbol and the rest of its words say; what they do not say is not known."""
-    kind = _kind(symbol) or _kind(name) or _kind(words)
     text = f"{name}. {symbol}. {words}".lower()
-    offers = _offers(text)
+    kind, offers = _kind_and_offers(_kind(symbol) or _kind(name) or _kind(words), text)
+    hours, hours_by = read_hours_of(words if words.strip() else name)
+    said = {"kind": kind, "offers": offers, "hours": hours is not None or hours_by, "note": words.strip()}
+    return PlaceWords(
+        kind=kind or "other",
+        offers=offers,
+        hours=hours,
+        hours_by={offer: own for offer, own in hours_by.items() if offer in offers},
+        is_doubted=bool(_DRY.search(text)),
+        read=frozenset(key for key, value in said.items() if value),
+    )
+
+
+def _kind_and_offers(kind: str, text: str) -> tuple[str, frozenset[str]]:
+    """Return the kind of a place and what it offers: what is said, and what is usual of its kind."""
+    offers = frozenset(_offers(text))
     is_told = kind == "town" and bool(offers & FOOD_OFFERS)  # what is said of a town is more than what is usual
     if kind and not is_told:
         offers |= KINDS[kind].offers - _denied(text)
     if offers & {"water"} and _DOUBTFUL.search(text):
         offers = (offers - {"water"}) | {"doubtful_water"}
-    if not kind and offers:
-        kind = guess_kind(frozenset(offers))
-    hours, hours_by = read_hours_of(words if words.strip() else name)
-    read = {"kind"} if kind else set()
-    read |= {"offers"} if offers else set()
-    read |= {"hours"} if hours is not None or hours_by else set()
-    return PlaceWords(
-        kind=kind or "other",
-        offers=frozenset(offers),
-        hours=hours,
-        hours_by={offer: own for offer, own in hours_by.items() if offer in offers},
-        is_doubted=bool(_DRY.search(text)),
-        read=frozenset(read | ({"note"} if words.strip() else set())),
-    )
+    return (guess_kind(offers) if not kind and offers else kind), offers
 
 
 def _kind(text: str) -> str:
@@ -185,31 +186,41 @@ def read_hours(text: str) -> Hours | None:
     """Return the hours that a sentence states: ``Mo-Sa 06:30-13:00``, ``24 h``, ``9am to 5pm daily, closed Sun``."""
     if _ALL_DAY.search(text) and not _SPAN.search(_ALL_DAY.sub("", text)):
         return ALWAYS
-    days: list[list[tuple[float, float]]] = [[] for _ in WEEKDAYS]
-    shut: set[int] = set()
-    named: list[int] = []
-    stated = False
-    at = 0
-    taken = 0  # up to where words are spoken for
+    week = _Week()
     for token in _tokens(text):
-        if token.days and token.start < taken:
-            continue
+        if not (token.days and token.start < week.taken):
+            week.take(token, text)
+    if not any(week.days):
+        return None
+    return tuple(() if day in week.shut else tuple(sorted(set(spans))) for day, spans in enumerate(week.days))
+
+
+class _Week:
+    """The hours of a week as a sentence is read."""
+
+    def __init__(self) -> None:
+        self.days: list[list[tuple[float, float]]] = [[] for _ in WEEKDAYS]
+        self.shut: set[int] = set()
+        self.taken = 0  # up to where words are spoken for
+        self._named: list[int] = []
+        self._stated = False
+        self._at = 0
+
+    def take(self, token: "_Token", text: str) -> None:
+        """Take the next days, times or closure."""
         if token.days:
             # days that follow on from one another without times between them are a list
-            listed = bool(named) and not stated and not re.search(r"\d", text[at : token.start])
-            named, stated = [*(named if listed else ()), *token.days], False
+            listed = bool(self._named) and not self._stated and not re.search(r"\d", text[self._at : token.start])
+            self._named, self._stated = [*(self._named if listed else ()), *token.days], False
         elif token.span is not None:
-            for day in named or range(7):
-                days[day].append(token.span)
-            stated = True
+            for day in self._named or range(7):
+                self.days[day].append(token.span)
+            self._stated = True
         else:
-            after, taken = _days_after(text, token.start)
-            shut |= set(after or (named if not stated else ()))
-            named, stated = ([] if after else named), True
-        at = token.start
-    if not any(days):
-        return None
-    return tuple(() if day in shut else tuple(sorted(set(spans))) for day, spans in enumerate(days))
+            after, self.taken = _days_after(text, token.start)
+            self.shut |= set(after or (self._named if not self._stated else ()))
+            self._named, self._stated = ([] if after else self._named), True
+        self._at = token.start
 
 
 def _days_after(text: str, start: int) -> tuple[list[int], int]:
@@ -261,8 +272,9 @@ def _span(match: re.Match[str], *, is_dated: bool) -> tuple[float, float] | None
     first, last = (match[1], match[2], match[3]), (match[4], match[5], match[6])
     has_colon = bool(first[1] or last[1])
     has_mark = bool(first[2] or last[2])
-    if not (has_colon or has_mark or is_dated or int(last[0]) > max(12, int(first[0]))):
-        return None  # two bare numbers are hours only where they look like morning to evening
+    looks_so = int(last[0]) > max(12, int(first[0]))  # two bare numbers: morning to evening
+    if not any((has_colon, has_mark, is_dated, looks_so)):
+        return None
     opens = _seconds(first, last[2] if not first[2] and (last[2] or "").lower() == "am" else first[2])
     shuts = _seconds(last, last[2])
     if opens is None or shuts is None or opens == shuts:
@@ -273,10 +285,8 @@ def _span(match: re.Match[str], *, is_dated: bool) -> tuple[float, float] | None
 def _seconds(parts: tuple[str, str | None, str | None], mark: str | None) -> float | None:
     hour, minute = int(parts[0]), int(parts[1] or 0)
     half = (mark or "").lower()
-    if half in ("am", "pm") and hour > 12:
-        return None
-    if half == "pm" and hour < 12:
-        hour += 12
-    if half == "am" and hour == 12:
-        hour = 0
+    if half in ("am", "pm"):
+        if hour > 12:
+            return None
+        hour = hour % 12 + (12 if half == "pm" else 0)
     return None if hour > 24 or minute > 59 or (hour == 24 and minute) else hour * 3600.0 + minute * 60.0

@@ -7,6 +7,7 @@ import zlib
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, datetime
+from typing import Any
 
 from openpyxl import Workbook, load_workbook
 from openpyxl.utils.exceptions import InvalidFileException
@@ -86,18 +87,11 @@ def _read_xlsx(data: bytes) -> Grid:
     notes = _looked_into(data)
     try:
         book = load_workbook(io.BytesIO(data), read_only=True, data_only=True, keep_links=False)
-        sheet = next((s for s in book.worksheets if (s.max_row or 1) > 0), None)
-        rows = _Rows()
-        if sheet is not None:
-            sheet.reset_dimensions()
-            for cells in sheet.iter_rows(max_col=MOST_COLUMNS, values_only=True):
-                if not rows.take(tuple(_text_of(cell) for cell in cells)):
-                    notes.append(f"What stands below row {MOST_LOOKED_AT:,} is not read.")
-                    break
-            if len(book.worksheets) > 1:
-                notes.append(
-                    f"The first sheet, “{sheet.title[:40]}”, is read; {len(book.worksheets) - 1} more are not."
-                )
+        sheets = [sheet for sheet in book.worksheets if (sheet.max_row or 1) > 0]
+        rows = _sheet_rows(sheets[0], notes) if sheets else _Rows()
+        if sheets and len(book.worksheets) > 1:
+            more = len(book.worksheets) - 1
+            notes.append(f"The first sheet, “{sheets[0].title[:40]}”, is read; {more} more are not.")
         book.close()
     except _DAMAGE as exc:
         if isinstance(exc, StonechatError):
@@ -106,26 +100,23 @@ def _read_xlsx(data: bytes) -> Grid:
     return Grid(rows=rows.whole(), notes=tuple(notes))
 
 
+def _sheet_rows(sheet: Any, notes: list[str]) -> _Rows:
+    """Return the rows of a sheet; what is too far down is noted."""
+    rows = _Rows()
+    sheet.reset_dimensions()
+    for cells in sheet.iter_rows(max_col=MOST_COLUMNS, values_only=True):
+        if not rows.take(tuple(_text_of(cell) for cell in cells)):
+            notes.append(f"What stands below row {MOST_LOOKED_AT:,} is not read.")
+            break
+    return rows
+
+
 def _looked_into(data: bytes) -> list[str]:
     """Refuse a packed trap before anything is unpacked; return what should be said about the rest."""
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as packed:
-            entries = packed.infolist()
-            total = sum(entry.file_size for entry in entries)
-            if total > MOST_UNPACKED or total > MOST_PACKING * max(len(data), 50_000) or len(entries) > 2_000:
-                raise TooLarge(
-                    f"The XLSX unpacks to {total / 1e6:.0f} MB, which no kit list has. Save the sheet as CSV instead."
-                )
-            names = {entry.filename for entry in entries}
-            if "xl/workbook.xml" not in names:
-                raise UnreadableFile("The file is packed, but is no XLSX workbook. Save it as XLSX or CSV.")
-            notes = []
-            if any(name.endswith("vbaProject.bin") for name in names):
-                notes.append("Its macros are not run and not kept.")
-            sheets = [name for name in names if name.startswith("xl/worksheets/sheet")]
-            if any(b"<f>" in packed.read(name) or b"<f " in packed.read(name) for name in sheets):
-                notes.append("Formulas are taken by the values last computed; a cell never computed is empty.")
-            return notes
+            _refuse_trap(packed.infolist(), len(data))
+            return _noted(packed)
     except _DAMAGE as exc:
         if isinstance(exc, StonechatError):
             raise
@@ -154,3 +145,26 @@ def write_xlsx(title: str, header: Sequence[str], rows: Iterable[Sequence[object
     out = io.BytesIO()
     book.save(out)
     return out.getvalue()
+
+
+def _refuse_trap(entries: list[zipfile.ZipInfo], size: int) -> None:
+    """Refuse what unpacks to more than a kit list has, and what is no workbook."""
+    total = sum(entry.file_size for entry in entries)
+    if total > MOST_UNPACKED or total > MOST_PACKING * max(size, 50_000) or len(entries) > 2_000:
+        raise TooLarge(
+            f"The XLSX unpacks to {total / 1e6:.0f} MB, which no kit list has. Save the sheet as CSV instead."
+        )
+    if "xl/workbook.xml" not in {entry.filename for entry in entries}:
+        raise UnreadableFile("The file is packed, but is no XLSX workbook. Save it as XLSX or CSV.")
+
+
+def _noted(packed: zipfile.ZipFile) -> list[str]:
+    """Return what should be said about macros and formulas."""
+    names = set(packed.namelist())
+    notes = []
+    if any(name.endswith("vbaProject.bin") for name in names):
+        notes.append("Its macros are not run and not kept.")
+    sheets = [packed.read(name) for name in names if name.startswith("xl/worksheets/sheet")]
+    if any(b"<f>" in sheet or b"<f " in sheet for sheet in sheets):
+        notes.append("Formulas are taken by the values last computed; a cell never computed is empty.")
+    return notes
