@@ -1,4 +1,4 @@
-"""Text from outside, made fit to be kept: one cleaning for forms, files, pastes and JSON.
+"""Text from outside, made fit to be kept: one cleaning for forms, files, pastes and JSON. And names in a sentence.
 
 What is left can be held by the database (no NUL), written as XML 1.0 and as JSON, and reads on the screen in the order
 in which it stands (no overriding of direction: Unicode Standard Annex 9; its embeddings and isolates go too, for in a
@@ -6,6 +6,7 @@ name of 80 letters they only serve to deceive). Letters are composed (NFC), so t
 """
 
 import unicodedata
+from collections.abc import Iterable
 from typing import Any
 
 _NEVER = frozenset("\ufeff\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069")  # mark of order, turns of direction
@@ -48,3 +49,14 @@ def clean_json(value: Any, level: int = 0) -> Any:
     if isinstance(value, dict):
         return {clean_lines(name): clean_json(part, level + 1) for name, part in value.items()}
     return value
+
+
+def listed(names: Iterable[str], most: int) -> str:
+    """Return names as they stand in a sentence, the first of them and how many more there are.
+
+    >>> listed(["pump", "plugs", "tube"], 2), listed(["pump", "plugs"], 2), listed([], 2)
+    ('pump, plugs and 1 more', 'pump, plugs', '')
+    """
+    known = list(names)
+    more = f" and {len(known) - most} more" if len(known) > most else ""
+    return ", ".join(known[:most]) + more

@@ -96,9 +96,9 @@ def test_letters_are_one_to_one_and_never_h(desk: Desk) -> None:
 def test_the_kits_sums_are_those_of_its_rows(desk: Desk) -> None:
     view = things_view(desk)
     carried = [row for row in view.rows.rows if not row.is_home]
-    assert view.carried == len(carried)
-    assert view.mass == pytest.approx(sum(row.item.mass_now * row.item.quantity for row in carried))
-    assert view.minutes == pytest.approx(sum(row.price.total for row in carried))
+    assert view.totals.carried == len(carried)
+    assert view.totals.mass == pytest.approx(sum(row.item.mass_now * row.item.quantity for row in carried))
+    assert view.totals.minutes == pytest.approx(sum(row.price.total for row in carried))
     prices = [row.price.total for row in carried]
     assert prices == sorted(prices, reverse=True)
     home = {row.item.id for row in view.rows.rows if row.is_home}

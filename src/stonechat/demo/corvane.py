@@ -230,14 +230,13 @@ def _pack_by_category(
             carrier = by_id.get(key)
             if carrier is None or why_not(item, carrier) is not None:
                 continue
-            clash = (item.leaks and key in spoiling) or (item.is_spoilable and key in leaking)
+            clash = key in (spoiling if item.leaks else leaking if item.is_spoilable else ())
             fits = room[key] >= item.total_volume and bearing[key] >= item.total_mass
             if fits and not clash:
                 places[item.id] = key
                 room[key] -= item.total_volume
                 bearing[key] -= item.total_mass
-                leaking |= {key} if item.leaks else set()
-                spoiling |= {key} if item.is_spoilable else set()
+                (leaking if item.leaks else spoiling if item.is_spoilable else set()).add(key)
                 break
     return places
 

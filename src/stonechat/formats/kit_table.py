@@ -53,11 +53,11 @@ class Aside:
 class KitTable:
     """What a table comes to."""
 
-    items: tuple[Item, ...]  # believable
-    doubtful: tuple[tuple[int, Item, str], ...]  # row, thing, what is hard to believe
-    aside: tuple[Aside, ...]
-    merged: tuple[str, ...]  # names that stood there twice, alike, and were added up
-    numbers: tuple[int, ...]  # row of each item
+    items: tuple[Item, ...] = ()  # believable
+    doubtful: tuple[tuple[int, Item, str], ...] = ()  # row, thing, what is hard to believe
+    aside: tuple[Aside, ...] = ()
+    merged: tuple[str, ...] = ()  # names that stood there twice, alike, and were added up
+    numbers: tuple[int, ...] = ()  # row of each item
     places: Mapping[str, str] = field(default_factory=dict)  # bag of each thing as the table calls it, by id
     sums: tuple[str, ...] = ()  # what the table's own sums say against the things
     bags: tuple[Item, ...] = ()  # rows that are carriers of the rig, no things

@@ -9,6 +9,7 @@ from stonechat.core.kit.along import goes_along
 from stonechat.core.kit.jobs import JOBS
 from stonechat.core.kit.lexicon.kinds import KINDS
 from stonechat.render.measures import FINER, in_other_units, measures, other_unit, twelve_hours
+from stonechat.text import listed
 
 _MINUS, THIN = "−", "\u202f"
 
@@ -167,6 +168,6 @@ FILTERS: dict[str, Callable[..., Any]] = {
         figure, distance_km, height_m, duration, minutes_signed, minutes_plain, mass_kg, mass_g, litres,
         kind_title, goes_along, job_name,
         litres_of_water, kcal, area_cm2, length_mm, percent, clock, time_of_day, day_month, temperature,
-        plural, said, way_figure,
+        plural, said, way_figure, listed,
     )
 }  # fmt: skip

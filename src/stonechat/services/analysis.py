@@ -6,7 +6,8 @@ from typing import Any
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.ledger.timetable import Leg, Visit
 from stonechat.core.load.judge import judge
-from stonechat.core.load.solve import solve_packing
+from stonechat.core.load.problem import PackingProblem
+from stonechat.core.load.solve import PackingResult, solve_packing
 from stonechat.core.numerics.findings import State
 from stonechat.core.plan.evaluate import Evaluation, evaluate, with_places
 from stonechat.core.plan.nights import Rest, rests_of
@@ -131,13 +132,20 @@ def _checks(evaluation: Evaluation) -> list[dict[str, Any]]:
     ]
 
 
+def _judged(problem: PackingProblem, result: PackingResult) -> dict[str, Any]:
+    """Return what the judge says of a packing; the reasons where there is none."""
+    if not result.places:
+        return {"judged_min": None, "broken_rules": list(result.reasons)}
+    verdict = judge(problem, result.places)
+    return {"judged_min": verdict.minutes, "broken_rules": list(verdict.broken)}
+
+
 def load_report(plan: Plan, variant_id: str, seconds: float) -> dict[str, Any]:
     """Return the best load found, with bound, gap, the ledger after it, and what it breaks."""
     variant = plan.variant(variant_id)
     before = evaluate(plan, variant_id)
     problem = packing_problem(plan, variant, before.ridden)
     result = solve_packing(problem, present=variant.places, time_limit=seconds)
-    verdict = judge(problem, result.places) if result.places else None
     packed = plan.with_variant(with_places(variant, result.places))
     after = evaluate(packed, variant_id) if result.places else before
     return {
@@ -146,12 +154,11 @@ def load_report(plan: Plan, variant_id: str, seconds: float) -> dict[str, Any]:
         "status": result.status,
         "assignment": dict(result.places),
         "objective_min": _known(result.minutes),
-        "judged_min": verdict.minutes if verdict else None,
         "bound_min": _known(result.bound),
         "gap": _known(result.gap),
         "unkept_rules": [rule.words for rule in result.unkept],
         "ways_out": [list(way.words) for way in (result.conflict.ways if result.conflict else ())],
-        "broken_rules": list(verdict.broken) if verdict else list(result.reasons),
+        **_judged(problem, result),
         "ledger": {cause.key: cause.minutes for cause in after.ridden.ledger.causes},
         "finish_h": after.ridden.ledger.finish / 3600.0,
         "broken_checks": [check for check in _checks(after) if check["state"] == State.BROKEN],

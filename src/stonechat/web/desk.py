@@ -12,7 +12,7 @@ from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan
 from stonechat.services.workspace import Workspace
 from stonechat.web.addresses import action_address, room_address
-from stonechat.web.forms.binding import BoundForm
+from stonechat.web.forms.binding import BoundForm, S, start_values
 
 Forms = Mapping[str, BoundForm[Any]]
 
@@ -88,6 +88,10 @@ class Desk:
             find=look.find,
             show=look.show,
         )
+
+    def form(self, name: str, schema: type[S], values: Mapping[str, Any]) -> BoundForm[S]:
+        """Return a form as it was sent where that is wrong, else with values."""
+        return self.forms.get(name) or start_values(schema, values)
 
     def with_said(
         self, *, note: str = "", forms: Forms | None = None, carry: Mapping[str, Any] | None = None

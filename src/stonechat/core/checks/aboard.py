@@ -7,6 +7,7 @@ from stonechat.core.checks.check import Check
 from stonechat.core.kit.jobs import Coverage
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.numerics.findings import Finding, State
+from stonechat.text import listed
 
 WARMTH = frozenset(
     {
@@ -32,7 +33,7 @@ def jobs_done(ridden: Ridden, *, code: str, title: str, jobs: frozenset[str]) ->
     if not asked or not ridden.kit.items:  # an empty kit is one finding, not one for each job
         return
     if not missing:
-        twice = sum(1 for entry in asked if entry.state == "several")
+        twice = [entry.state for entry in asked].count("several")
         yield Finding(
             code=code,
             state=State.FINE,
@@ -51,7 +52,7 @@ def _lacking(missing: list[Coverage], *, code: str, title: str) -> Finding:
     worst = max(missing, key=lambda e: (e.job.never_cut, e.job.ends * e.asked.chance if e.asked else 0.0))
     chance = worst.asked.chance if worst.asked else 0.0
     grave = worst.job.never_cut or (worst.job.ends > 0.0 and chance >= LIKELY)
-    names = ", ".join(entry.job.name for entry in missing[:4]) + (" …" if len(missing) > 4 else "")
+    names = listed((entry.job.name for entry in missing), 4)
     return Finding(
         code=code,
         state=State.BROKEN if grave else State.TIGHT,

@@ -8,6 +8,7 @@ from stonechat.core.ledger.loaded import CarrierState
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.load.problem import why_not
 from stonechat.core.numerics.findings import Finding, State, state_of
+from stonechat.text import listed
 
 
 def _fullest(ridden: Ridden) -> Iterator[tuple[int, CarrierState]]:
@@ -22,7 +23,7 @@ def _fullest(ridden: Ridden) -> Iterator[tuple[int, CarrierState]]:
 def everything_has_a_place(ridden: Ridden) -> Iterator[Finding]:
     """Things without a place."""
     loose = ridden.unplaced
-    names = ", ".join(item.name for item in loose[:3]) + (" …" if len(loose) > 3 else "")
+    names = listed((item.name for item in loose), 3)
     yield Finding(
         code="placed",
         state=State.BROKEN if loose else State.FINE,
@@ -83,10 +84,12 @@ def _static(ridden: Ridden, code: str, *codes: str) -> Iterator[Finding]:
     by_id = {carrier.id: carrier for carrier in ridden.rig.carriers}
     for item in ridden.kit.items:
         carrier = by_id.get(ridden.kit.places.get(item.id, ""))
-        refusal = why_not(item, carrier) if carrier is not None else None
+        if carrier is None:
+            continue
+        refusal = why_not(item, carrier)
         if refusal is not None and refusal.code == "dry" and item.id in ridden.lined:
-            refusal = why_not(replace(item, keep_dry=False), carrier) if carrier is not None else None
-        if carrier is None or refusal is None or refusal.code not in codes:
+            refusal = why_not(replace(item, keep_dry=False), carrier)
+        if refusal is None or refusal.code not in codes:
             continue
         yield Finding(
             code=code,

@@ -9,6 +9,7 @@ from stonechat.core.line.race_rules import RaceRules, forbidden_things, missing_
 from stonechat.core.line.stops import Stop
 from stonechat.core.numerics.findings import Finding, State, state_of
 from stonechat.core.supply.carry import cannot_be_missed
+from stonechat.text import listed
 
 TIGHT_HOURS = 2.0  # h before a cut-off from which it is tight
 SURE = 0.75  # 1, a stop believed in less than this is not relied on
@@ -107,10 +108,15 @@ def forbidden_kit(ridden: Ridden) -> Iterator[Finding]:
 def _box_wrong(stop: Stop | None, things: list[Item], rules: RaceRules) -> tuple[str, float, str] | None:
     """Say what is wrong with what is sent to a stop, with its margin and unit; nothing where it is right."""
     if stop is None or "drop_box" not in stop.offers:
-        names = ", ".join(item.name for item in things[:3]) + (" …" if len(things) > 3 else "")
+        names = listed((item.name for item in things), 3)
         name = stop.name if stop else "a stop that is not used"
         words = f"{names} would join at {name}, which is no box site. Choose one, or carry it from the start."
         return words, -float(len(things)), "things"
+    return _box_over(stop, things, rules)
+
+
+def _box_over(stop: Stop, things: list[Item], rules: RaceRules) -> tuple[str, float, str] | None:
+    """Say by how much what is sent to a box site is too much for its box."""
     volume, mass = sum(i.volume * i.quantity for i in things), sum(i.total_mass for i in things)
     room = stop.box_volume if stop.box_volume is not None else rules.box_volume
     most = stop.box_mass if stop.box_mass is not None else rules.box_mass

@@ -9,6 +9,7 @@ from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.stops import FOOD_OFFERS, OFFERS, WATER_OFFERS, wait_words
 from stonechat.core.numerics.findings import Finding, State, state_of
 from stonechat.core.supply.carry import Levels
+from stonechat.text import listed
 
 
 def _worst_leg(levels: Levels) -> int:
@@ -108,7 +109,7 @@ def hours_known(ridden: Ridden) -> Iterator[Finding]:
     doubted = [v for v in ridden.timetable.visits if v.stop and not v.is_known and v.gives & FOOD_OFFERS]
     if not doubted:
         return
-    names = ", ".join(f"{v.name} ({v.arrives:%a %H:%M})" for v in doubted[:4]) + (" …" if len(doubted) > 4 else "")
+    names = listed((f"{v.name} ({v.arrives:%a %H:%M})" for v in doubted), 4)
     yield Finding(
         code="hours",
         state=State.TIGHT,

@@ -46,14 +46,19 @@ def _own_order(ridden: Ridden, carrier_id: str) -> list[Item]:
     return [by_id[key] for key in ridden.kit.orders.get(carrier_id, ()) if key in by_id]
 
 
+def _tools_above(ridden: Ridden, item: Item, carrier: Carrier) -> list[Item]:
+    """Return the tools that lie above a thing in an order of the rider's own."""
+    order = _own_order(ridden, carrier.id)
+    return [other for other in order[: order.index(item)] if other.category == "tools"] if item in order else []
+
+
 def under_the_tools(ridden: Ridden, said: tuple[Finding, ...]) -> Iterator[Finding]:
     """Whether the first answer lies under the tools in an order of the rider's own."""
     if not said or said[0].state != State.FINE:
         return
     item = next((item for item in ridden.kit.items if item.id == said[0].subject), None)
     carrier = next((c for c in ridden.rig.carriers if item and c.id == ridden.kit.places.get(item.id)), None)
-    order = _own_order(ridden, carrier.id) if carrier else []
-    above = [other for other in order[: order.index(item)] if other.category == "tools"] if item in order else []
+    above = _tools_above(ridden, item, carrier) if item and carrier else []
     if item and carrier and above:
         yield Finding(
             code=FirstAnswer.code,

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable, Mapping
 from dataclasses import replace
+from typing import Any
 
 from stonechat.core.kit.item import HOME, Item, Reaches
 from stonechat.core.rig.carrier import ACCESS_RANK, Carrier
@@ -228,6 +229,9 @@ def _with_contents(holder: Item, inside: list[Item]) -> Item:
     if not inside:
         return holder
     everything = [holder, *inside]
+    marks: dict[str, Any] = {
+        key: any(getattr(item, key) for item in everything) for key in ("keep_dry", "fragile", "leaks", "spoils")
+    }
     wanted = [item.access for item in everything if item.reaches.per_day > 0.0] or [holder.access]
     return replace(
         holder,
@@ -238,10 +242,7 @@ def _with_contents(holder: Item, inside: list[Item]) -> Item:
         quantity=1,
         length=max(item.length for item in everything),
         width=max(item.width for item in everything),
-        keep_dry=any(item.keep_dry for item in everything),
-        fragile=any(item.fragile for item in everything),
-        leaks=any(item.leaks for item in everything),
-        spoils=any(item.spoils for item in everything),
+        **marks,
         access=min(wanted, key=lambda access: ACCESS_RANK[access]),
         reaches=Reaches.sum(item.reaches for item in everything),
     )

@@ -157,8 +157,13 @@ def paint_surface(spans: tuple[SurfaceSpan, ...], *, start: float, end: float, s
         right = [replace(old, start=max(old.start, span.end)) for old in laid]
         laid = [old for old in (*left, *right) if old.end > old.start]
         laid += [span] if span.end > span.start else []
+    return _joined(sorted((span for span in laid if span.surface), key=lambda span: span.start))
+
+
+def _joined(spans: list[SurfaceSpan]) -> tuple[SurfaceSpan, ...]:
+    """Return spans in order with those of one surface that meet made one."""
     joined: list[SurfaceSpan] = []
-    for span in sorted((s for s in laid if s.surface), key=lambda s: s.start):
+    for span in spans:
         if joined and joined[-1].surface == span.surface and joined[-1].end == span.start:
             joined[-1] = replace(joined[-1], end=span.end)
         else:

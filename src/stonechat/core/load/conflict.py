@@ -11,6 +11,7 @@ from stonechat.core.kit.item import Item
 from stonechat.core.load.highs import as_lp, new_solver
 from stonechat.core.load.model import LITRE, Model, build_model
 from stonechat.core.load.problem import PackingProblem
+from stonechat.text import listed
 
 _TOTAL_TIME = 12.0  # s for the smallest set
 _ONE_TIME = 2.0  # s for one question of it
@@ -161,9 +162,9 @@ def _sentences(problem: PackingProblem, needed: list[str]) -> tuple[str, ...]:
 def _of_things(problem: PackingProblem, things: list[Item]) -> str:
     rows = [i for i, item in enumerate(problem.items) if item in things]
     able = [carrier.name for c, carrier in enumerate(problem.carriers) if problem.allowed[rows, c].any()]
-    where = f"{', '.join(able[:4])}{f' and {len(able) - 4} more' if len(able) > 4 else ''}" or "no carrier"
+    where = listed(able, 4) or "no carrier"
     things = sorted(things, key=lambda item: -item.total_volume)
-    names = ", ".join(item.name for item in things[:6]) + (f" and {len(things) - 6} more" if len(things) > 6 else "")
+    names = listed((item.name for item in things), 6)
     if len(things) == 1:
         return f"{names} must ride somewhere; it may only in {where}."
     litres = sum(item.total_volume for item in things) / LITRE

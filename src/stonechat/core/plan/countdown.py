@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from datetime import date, timedelta
 
+from stonechat.core.kit.item import HOME
 from stonechat.core.kit.jobs import Demands
 from stonechat.core.plan.plan import Plan, Variant
 from stonechat.core.rig.places import TURNING
@@ -73,34 +74,31 @@ def _bike_tasks(variant: Variant, demands: Demands) -> list[Entry]:
 def _load_tasks(plan: Plan, variant: Variant, demands: Demands) -> list[Entry]:
     hung = [carrier for carrier in variant.carriers if carrier.mounted]
     strapped = [c.name for c in hung if c.strapped]
-    entries: list[Entry] = []
-    if strapped:
-        entries.append(("tape", 12, "Tape under straps", f"{', '.join(strapped[:3])} rub paint and cables through."))
-    if any(c.place in TURNING for c in hung):
-        entries.append(
-            ("cables", 12, "Turn the bars from end to end, loaded, and pull both brakes", "Full bags pull cables.")
-        )
+    places = {carrier.place for carrier in hung}
     rough = f"{demands.rough_km:.0f} km are loose" if demands.rough_km > 0.0 else "a night and a rough lane will do"
-    entries.append(
-        ("loaded", 10, "Ride loaded over rough ground", f"{rough}; what rattles is found now, not at km 300.")
+    loose = sum(1 for item in plan.items if not item.weighed and variant.places.get(item.id) != HOME)
+    low = f"{demands.nights_out} nights out, down to {demands.low_night:.0f} °C: one night in the garden first."
+    asked: tuple[tuple[object, Entry], ...] = (
+        (strapped, ("tape", 12, "Tape under straps", f"{', '.join(strapped[:3])} rub paint and cables through.")),
+        (
+            places & TURNING,
+            ("cables", 12, "Turn the bars from end to end, loaded, and pull both brakes", "Full bags pull cables."),
+        ),
+        (True, ("loaded", 10, "Ride loaded over rough ground", f"{rough}; what rattles is found now, not at km 300.")),
+        (
+            "fork" in places,
+            ("cages", 9, "Check the fork cages after that ride", "Bolts work loose; carry the right key."),
+        ),
+        (True, ("weigh", 5, "Weigh the load again", f"{loose} things are not weighed yet." if loose else "As packed.")),
+        (True, ("pack", 1, "Pack by the list and tick it", "Print the packing list in Cards.")),
+        (demands.nights_out, ("bed", 14, "Sleep once in the sleeping kit", low)),
+        (
+            demands.doubtful_water,
+            ("filter", 7, "Test the water treatment", "Filters frozen once are finished; drops have a date."),
+        ),
+        (variant.joins, ("boxes", 7, "Send the drop boxes", f"{len(variant.joins)} things wait in them.")),
     )
-    if any(c.place == "fork" for c in hung):
-        entries.append(("cages", 9, "Check the fork cages after that ride", "Bolts work loose; carry the right key."))
-    loose = sum(1 for item in plan.items if not item.weighed and variant.places.get(item.id) != "home")
-    entries.append(
-        ("weigh", 5, "Weigh the load again", f"{loose} things are not weighed yet." if loose else "As packed.")
-    )
-    entries.append(("pack", 1, "Pack by the list and tick it", "Print the packing list in Cards."))
-    if demands.nights_out > 0:
-        low = f"{demands.nights_out} nights out, down to {demands.low_night:.0f} °C: one night in the garden first."
-        entries.append(("bed", 14, "Sleep once in the sleeping kit", low))
-    if demands.doubtful_water > 0:
-        entries.append(
-            ("filter", 7, "Test the water treatment", "Filters frozen once are finished; drops have a date.")
-        )
-    if variant.joins:
-        entries.append(("boxes", 7, "Send the drop boxes", f"{len(variant.joins)} things wait in them."))
-    return entries
+    return [entry for holds, entry in asked if holds]
 
 
 def _rider_tasks(plan: Plan, demands: Demands) -> list[Entry]:

@@ -82,26 +82,23 @@ def is_protected(item: Item, ridden: Ridden, demands: Demands) -> str:
     reason : str
         Compulsory, the rider's own must, or a job that is never cut: medicine, needed light, papers, a helmet.
     """
+    said = (
+        ("compulsory", _is_compulsory(item, ridden)),
+        ("you marked it must", item.need == "must"),
+        ("another relies on it", item.shared),
+        ("you ride in it", item.worn),
+    )
+    everything = (*ridden.kit.items, *ridden.kit.relied)
+    never = (JOBS[key] for key in sorted(item.roles) if JOBS[key].never_cut)
+    alone = (job.name for job in never if job.ask(demands) is not None and not _done_by_others(item, job, everything))
+    return next((words for words, holds in said if holds), next(alone, ""))
+
+
+def _is_compulsory(item: Item, ridden: Ridden) -> bool:
+    """Tell whether the race's rules would miss a thing that they do not miss now."""
+    names = [other.name for other in ridden.kit.items]
     others = [other.name for other in ridden.kit.items if other.id != item.id]
-    if set(missing_things(ridden.way.rules, others)) - set(
-        missing_things(ridden.way.rules, [i.name for i in ridden.kit.items])
-    ):
-        return "compulsory"
-    if item.need == "must":
-        return "you marked it must"
-    if item.shared:
-        return "another relies on it"
-    if item.worn:
-        return "you ride in it"
-    for key in sorted(item.roles):
-        job = JOBS[key]
-        if (
-            job.never_cut
-            and job.ask(demands) is not None
-            and not _done_by_others(item, job, (*ridden.kit.items, *ridden.kit.relied))
-        ):
-            return job.name
-    return ""
+    return bool(set(missing_things(ridden.way.rules, others)) - set(missing_things(ridden.way.rules, names)))
 
 
 def _done_by_others(item: Item, job: Job, items: tuple[Item, ...]) -> bool:
@@ -278,6 +275,25 @@ def _is_last_of_a_job(item: Item, left: tuple[Item, ...], demands: Demands) -> b
     return any(job.never_cut and job.ask(demands) and not _done_by_others(item, job, left) for job in jobs)
 
 
+def _sorted_out(ridden: Ridden, demands: Demands) -> tuple[list[Item], list[tuple[Item, str]], list[Item]]:
+    """Return what may be offered, what is kept with its reason, and what is not judged."""
+    by_id = {item.id: item for item in ridden.kit.items}
+    holding = {holder.id for holder in (holder_of(item, by_id) for item in ridden.kit.items) if holder is not None}
+    offered: list[Item] = []
+    kept: list[tuple[Item, str]] = []
+    unjudged: list[Item] = []
+    for item in ridden.kit.items:
+        holds = "it holds other things" if item.id in holding else ""
+        reason = is_protected(item, ridden, demands) or holds or _by_record(item)
+        if reason:
+            kept.append((item, reason))
+        elif not item.roles and item.record.carried < RACES:
+            unjudged.append(item)
+        else:
+            offered.append(item)
+    return offered, kept, unjudged
+
+
 def cut_list(ridden: Ridden, variant: Variant) -> CutList:
     """Rank what to leave at home by price against worth.
 
@@ -301,20 +317,8 @@ def cut_list(ridden: Ridden, variant: Variant) -> CutList:
     or more, is not judged. Greedy, not proven best; each step is exact.
     """
     demands = ridden.report(Demands)
-    by_id = {item.id: item for item in ridden.kit.items}
-    holding = {holder.id for holder in (holder_of(item, by_id) for item in ridden.kit.items) if holder is not None}
-    left, kept, cuts = [*ridden.kit.items, *ridden.kit.relied], [], []
-    offered = []
-    unjudged = []
-    for item in ridden.kit.items:
-        reason = is_protected(item, ridden, demands) or ("it holds other things" if item.id in holding else "")
-        reason = reason or _by_record(item)
-        if reason:
-            kept.append((item, reason))
-        elif not item.roles and item.record.carried < RACES:
-            unjudged.append(item)
-        else:
-            offered.append(item)
+    left, cuts = [*ridden.kit.items, *ridden.kit.relied], []
+    offered, kept, unjudged = _sorted_out(ridden, demands)
     savings = {item.id: saving_of(item, ridden) for item in offered}
     reaching = {item.id: halts_of(item, ridden) for item in offered}
     mass = minutes = 0.0

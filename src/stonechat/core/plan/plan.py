@@ -80,6 +80,11 @@ class Variant:
     orders: Mapping[str, tuple[str, ...]] = field(default_factory=dict)  # carrier to things from its mouth inwards
     assumed: frozenset[str] = frozenset()  # keys of ASSUMED: what the rider has not said yet
 
+    @property
+    def bags(self) -> tuple[Carrier, ...]:
+        """The mounted carriers that take things."""
+        return tuple(carrier for carrier in self.carriers if carrier.mounted and "items" in carrier.takes)
+
 
 @dataclass(frozen=True, kw_only=True)
 class Plan:

@@ -4,6 +4,7 @@ import math
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
+from itertools import chain
 from zoneinfo import ZoneInfo
 
 import numpy as np
@@ -511,6 +512,11 @@ def _stays_and_sleeps(variant: Variant, stops: tuple[Stop, ...]) -> tuple[list[f
     return stays, sleeps
 
 
+def _each_day(even: datetime, count: int, at: float | None, zone: ZoneInfo) -> list[float]:
+    """Return a time of day on each of the days, nothing where there is none. [s]"""
+    return [] if at is None else [since_midnight(even, day, at, zone) for day in range(count)]
+
+
 def _halts(
     variant: Variant, profile: Profile, stops: tuple[Stop, ...], even: datetime, zones: tuple[ZoneInfo, ...]
 ) -> Halts:
@@ -519,23 +525,21 @@ def _halts(
     count = days_looked_at(profile, rhythm)
     in_rooms = rhythm.school == "rooms"
     is_room = [in_rooms and "bed" in stop.offers and stop.id not in rhythm.no_rooms for stop in stops]
-    leaves = [
-        [since_midnight(even, day, at, zone) for day in range(count)] if at is not None else []
-        for stop, room, zone in zip(stops, is_room, zones, strict=False)
-        for at in (rhythm.leave_at.get(stop.id, rhythm.rise if room else None),)
-    ]
+    usual = [rhythm.rise if room else None for room in is_room]
+    times = [rhythm.leave_at.get(stop.id, at) for stop, at in zip(stops, usual, strict=True)]
+    leaves = [_each_day(even, count, at, zone) for at, zone in zip(times, zones, strict=False)]
     own = ZoneInfo(rhythm.zone)
     evening = rhythm.halt if rhythm.halt > rhythm.rise else rhythm.halt + DAY
     return Halts(
         leave_index=np.cumsum([0, *(len(times) for times in leaves)], dtype=np.int64),
-        leave_times=np.array([moment for times in leaves for moment in times], dtype=np.float64),
+        leave_times=np.array(list(chain.from_iterable(leaves)), dtype=np.float64),
         can_sleep=np.array(["bed" in stop.offers for stop in stops], dtype=bool),
         is_room=np.array(is_room, dtype=bool),
         latest_times=np.array([since_midnight(even, day, evening, own) for day in range(-1, count)]),
         expected=np.concatenate(([0.0], np.cumsum(profile.lengths))) / FIRST_GUESS_SPEED,
         quota=float(rhythm.day_distance) if rhythm.school == "distance" else 0.0,
         quota_sleep=float(rhythm.sleep_for + rhythm.camp_time),
-        rise_times=np.array([since_midnight(even, day, rhythm.rise, own) for day in range(count)]),
+        rise_times=np.array(_each_day(even, count, rhythm.rise, own)),
     )
 
 

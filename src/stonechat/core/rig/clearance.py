@@ -418,19 +418,13 @@ def _bottles(bike: Bike, hung: tuple[Carrier, ...]) -> Iterator[Clearance]:
     bottles = [c for c in hung if c.place in ("bottle_down", "bottle_seat")]
     bags = [c for c in hung if c.place in ("frame", "frame_upper", "frame_lower")]
     for bottle in bottles:
-        shape = _drawn_out(bike, bottle)
         for other in (*bags, *(b for b in bottles if b.id > bottle.id)):
-            there = _shape(bike, other)
-            overlap = float(shape.intersection(there).area)
-            margin = float(shape.distance(there)) if overlap == 0.0 else -math.sqrt(overlap)
+            margin = _apart(_drawn_out(bike, bottle), _shape(bike, other))
             is_cut_out = other.place in FRAME_PLACES and not other.capacity_by_hand and other.capacity >= LEAST_BAG
-            if overlap and is_cut_out:  # a bag made for the frame: its volume leaves the bottle out
+            if margin < 0.0 and is_cut_out:  # a bag made for the frame: its volume leaves the bottle out
                 continue
-            words = (
-                f"{_mm(margin)} beyond the room to draw it out"
-                if margin >= 0.0
-                else f"in each other's way by about {_mm(-margin)}"
-            )
+            free = f"{_mm(margin)} beyond the room to draw it out"
+            words = free if margin >= 0.0 else f"in each other's way by about {_mm(-margin)}"
             yield Clearance(
                 carrier_id=bottle.id,
                 code="frame",
@@ -438,6 +432,12 @@ def _bottles(bike: Bike, hung: tuple[Carrier, ...]) -> Iterator[Clearance]:
                 margin=margin,
                 sentence=f"{bottle.name} and {other.name}: {words}.",
             )
+
+
+def _apart(shape: Polygon, other: Polygon) -> float:
+    """Return how far two shapes are apart; where they overlap, the side of a square as large as that, negative. [m]"""
+    overlap = float(shape.intersection(other).area)
+    return float(shape.distance(other)) if overlap == 0.0 else -math.sqrt(overlap)
 
 
 def _drawn_out(bike: Bike, bottle: Carrier) -> Polygon:

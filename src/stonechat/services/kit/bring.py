@@ -51,11 +51,11 @@ class Look:
     mapping: TableMapping
     table: KitTable | None  # None where the columns do not make a kit
     fault: str  # why not
-    known: tuple[str, ...]  # names that are in the kit already
-    rows: tuple["Row", ...]  # all that may come, in the order of the table
-    bags: tuple[NamedBag, ...]
-    listed: tuple[ListedBag, ...]  # bags that stand among the things
     choices: Choices
+    known: tuple[str, ...] = ()  # names that are in the kit already
+    rows: tuple["Row", ...] = ()  # all that may come, in the order of the table
+    bags: tuple[NamedBag, ...] = ()
+    listed: tuple[ListedBag, ...] = ()  # bags that stand among the things
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -100,20 +100,23 @@ def look_over(workspace: Workspace, opened: OpenPlan, variant_id: str, upload_id
         )
     except InvalidInput as exc:
         fault = exc.message
-    names = {item.name.lower() for item in opened.plan.items}
-    come = () if table is None else (*table.items, *(item for _, item, _ in table.doubtful))
-    return Look(
-        upload_id=upload_id,
-        name=upload.name,
-        grid=grid,
-        mapping=mapping,
-        table=table,
-        fault=fault,
+    look = Look(
+        upload_id=upload_id, name=upload.name, grid=grid, mapping=mapping, table=table, fault=fault, choices=choices
+    )
+    return look if table is None else _with_table(look, table, opened.plan, variant_id)
+
+
+def _with_table(look: Look, table: KitTable, plan: Plan, variant_id: str) -> Look:
+    """Return the same with what its table brings."""
+    names = {item.name.lower() for item in plan.items}
+    come = (*table.items, *(item for _, item, _ in table.doubtful))
+    variant = plan.variant(variant_id)
+    return replace(
+        look,
         known=tuple(item.name for item in come if item.name.lower() in names),
-        rows=() if table is None else _rows(table, frozenset(dict(choices.kinds))),
-        listed=() if table is None else listed_bags(table.bags, opened.plan.variant(variant_id)),
-        bags=() if table is None else named_bags(table.places, opened.plan.variant(variant_id), dict(choices.bags)),
-        choices=choices,
+        rows=_rows(table, frozenset(dict(look.choices.kinds))),
+        listed=listed_bags(table.bags, variant),
+        bags=named_bags(table.places, variant, dict(look.choices.bags)),
     )
 
 
@@ -238,10 +241,10 @@ def _joined(
     taken = set(items)
     renamed: dict[str, str] = {}
     for item in coming:
-        there = by_name.get(item.name.lower())
+        there = by_name.get(item.name.lower()) if same_name in ("skip", "update") else None
         if there is not None and same_name == "skip":
             counts["skipped"] += 1
-        elif there is not None and same_name == "update":
+        elif there is not None:
             renamed[item.id] = there
             items[there] = replace(item, id=there)
             counts["updated"] += 1

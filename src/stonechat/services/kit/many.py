@@ -54,7 +54,7 @@ def change_many(
     chosen = ticked_items(opened, items)
     match what:
         case "goes":
-            how = Carried(to) if to in ("packed", "worn") else Carried.FIXED
+            how = {"packed": Carried.PACKED, "worn": Carried.WORN}.get(to, Carried.FIXED)
             ids = [item.id for item in chosen]
             return carry_items(workspace, opened, revision=revision, items=ids, how=how, spot=to)
         case "place":
@@ -62,11 +62,7 @@ def change_many(
         case "pin":
             return _pin(workspace, opened, variant_id, revision, chosen, to)
         case "drop":
-            ids = [item.id for item in chosen]
-            label = f"took {_counted(chosen)} out of the kit"
-            return change_plan(
-                workspace, opened.id, revision=revision, label=label, change=lambda plan: without_items(plan, ids)
-            )
+            return _drop(workspace, opened, revision, chosen)
     return change_each(
         workspace, opened, revision=revision, chosen=chosen, what=ACTIONS[what], setter=_setter(what, to)
     )
@@ -94,6 +90,14 @@ def change_each(
 
     label = f"set {what} of {_counted(chosen)}"
     return change_plan(workspace, opened.id, revision=revision, label=label[:80], change=change)
+
+
+def _drop(workspace: Workspace, opened: OpenPlan, revision: int, chosen: list[Item]) -> OpenPlan:
+    ids = [item.id for item in chosen]
+    label = f"took {_counted(chosen)} out of the kit"
+    return change_plan(
+        workspace, opened.id, revision=revision, label=label, change=lambda plan: without_items(plan, ids)
+    )
 
 
 def _counted(items: list[Item]) -> str:
@@ -162,7 +166,7 @@ def choices(variant: Variant) -> dict[str, tuple[tuple[str, str], ...]]:
     yes_no = (("yes", "yes"), ("no", "no"))
     return {
         "place": (
-            *((c.id, c.name) for c in variant.carriers if c.mounted and "items" in c.takes),
+            *((c.id, c.name) for c in variant.bags),
             (HOME, "left at home"),
             ("", "no place"),
         ),

@@ -39,11 +39,10 @@ def keep_items(session: Session, items: tuple[Item, ...], *, before: tuple[Item,
     ids = {item.id for item in there.values()}
     found: dict[str, Item] = {}
     for item in changed:
-        old = there.get(mark_of(was[item.id])) if item.id in was else None
-        known = old or there.get(mark_of(item))
-        is_there = known is not None and item.id not in was  # brought in: what lies on the shelf is as good
-        is_full = known is None and len(there) >= MOST_ON_SHELF  # the plan holds it all the same
-        if is_there or is_full:
+        known = there.get(mark_of(was.get(item.id, item))) or there.get(mark_of(item))
+        is_new = item.id not in was
+        # brought in, what lies on the shelf is as good; where that is full, the plan holds it all the same
+        if is_new if known is not None else len(there) >= MOST_ON_SHELF:
             continue
         kept = replace(item, id=known.id if known is not None else item_id(item.name, ids))
         there[mark_of(kept)] = found[kept.id] = kept

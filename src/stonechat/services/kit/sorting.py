@@ -85,13 +85,17 @@ def with_bags(variant: Variant, bags: Iterable[Item]) -> tuple[Variant, tuple[It
             carrier = _carrier_of(item, variant)
         if carrier is None:
             left.append(item)
-            continue
-        same = [c for c in variant.carriers if c.kind == carrier.kind and c.place == carrier.place and c.mounted]
-        chosen = {c.id for c in (same if item.quantity > 1 else [carrier])}
-        variant = replace(
-            variant, carriers=tuple(replace(c, mass=item.mass) if c.id in chosen else c for c in variant.carriers)
-        )
+        else:
+            variant = _with_mass(variant, carrier, item)
     return fitted(variant), tuple(left)
+
+
+def _with_mass(variant: Variant, carrier: Carrier, bag: Item) -> Variant:
+    """Return a variant whose carrier has the mass of a bag; of several bags each of its kind has."""
+    same = [c for c in variant.carriers if c.kind == carrier.kind and c.place == carrier.place and c.mounted]
+    chosen = {c.id for c in (same if bag.quantity > 1 else [carrier])}
+    carriers = tuple(replace(c, mass=bag.mass) if c.id in chosen else c for c in variant.carriers)
+    return replace(variant, carriers=carriers)
 
 
 def sorted_into(
@@ -107,8 +111,25 @@ def sorted_into(
     `chosen` is by the table's words: a carrier, `MAKE`, or empty for no place; others are found by their words, or
     made. `hung` are carriers that the same table has brought already: those need not be made again.
     """
+    variant, targets = _with_targets(variant, named_bags(places, variant, chosen), hung)
+    by_id = {carrier.id: carrier for carrier in variant.carriers if carrier.mounted}
+    put, refused = dict(variant.places), []
+    for item in items:
+        carrier = by_id.get(targets.get(places.get(item.id, ""), ""))
+        if carrier is None or not item.packed or item.container:
+            continue
+        refusal = why_not(item, carrier)
+        if refusal is not None and refusal.is_hard:
+            refused.append(f"{item.name} ({carrier.name}: {refusal.words})")
+        else:
+            put[item.id] = carrier.id
+    return fitted(replace(variant, places=put)), tuple(refused)
+
+
+def _with_targets(variant: Variant, bags: Iterable[NamedBag], hung: frozenset[str]) -> tuple[Variant, dict[str, str]]:
+    """Return a variant with the bags that are to be made, and by the table's words which carrier each is."""
     targets: dict[str, str] = {}
-    for named in named_bags(places, variant, chosen):
+    for named in bags:
         targets[named.words], bag = named.choice, bag_of(named.words)
         if named.choice != MAKE or not isinstance(bag, BagWord):
             continue
@@ -118,18 +139,4 @@ def sorted_into(
             variant = hung_kind(variant, bag.make)
             found = max((c for c in variant.carriers if c.id not in before), key=lambda carrier: carrier.capacity)
         targets[named.words] = found.id
-    by_id = {carrier.id: carrier for carrier in variant.carriers if carrier.mounted}
-    put, refused = dict(variant.places), []
-    for item in items:
-        words = places.get(item.id, "")
-        if not words or not item.packed or item.container:
-            continue
-        carrier = by_id.get(targets[words])
-        if carrier is None:
-            continue
-        refusal = why_not(item, carrier)
-        if refusal is not None and refusal.is_hard:
-            refused.append(f"{item.name} ({carrier.name}: {refusal.words})")
-        else:
-            put[item.id] = carrier.id
-    return fitted(replace(variant, places=put)), tuple(refused)
+    return variant, targets

@@ -62,9 +62,9 @@ def trial_asked(
     """Return what is tried: a thing in a bag, bags off or on, places left empty; refused where it is nothing."""
     variant = opened.plan.variant(variant_id)
     known = {carrier.id: carrier for carrier in variant.carriers}
-    off = {key for key in closed if key in known}
+    off = set(closed) & set(known)
     off |= {carrier.id for carrier in variant.carriers if carrier.mounted and carrier.place in emptied}
-    on = frozenset(key for key in opened_ids if key in known)
+    on = frozenset(opened_ids) & set(known)
     item, place = thing
     held = {item: place} if item and place in known and place not in off else {}
     if held:

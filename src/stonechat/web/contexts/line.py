@@ -10,6 +10,7 @@ from stonechat.core.line.gaps import Gap, longest_gap
 from stonechat.core.line.profile import surface_shares
 from stonechat.core.line.stops import DAY, FOOD_OFFERS, KINDS, OFFERS, WATER_OFFERS, Stop, main_door
 from stonechat.core.line.surface import SURFACE_INDEX, SURFACES, TYRES
+from stonechat.core.line.weather import DayWeather
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.plan.nights import air_temperature
 from stonechat.core.plan.scenario import stay_at
@@ -158,9 +159,6 @@ def line_view(desk: Desk) -> LineView:
     ridden, line = desk.evaluation.ridden, desk.opened.plan.line
     profile = ridden.way.profile
     names = {surface.key: surface.name for surface in SURFACES}
-    cleaning = desk.forms.get("cleaning") or start_values(
-        CleaningForm, CleaningForm.values(line.cleaning, line.default_surface)
-    )
     return LineView(
         length=profile.length,
         ascent=profile.ascent,
@@ -184,35 +182,31 @@ def line_view(desk: Desk) -> LineView:
         import_address="/plans",
         surfaces=tuple(names.items()),
         opened=next((box for form, box in _BOXES.items() if form in desk.forms), desk.look.tab),
-        paint=desk.forms.get("paint") or start_values(PaintForm, {"surface": "smooth_gravel"}),
+        paint=desk.form("paint", PaintForm, {"surface": "smooth_gravel"}),
         paint_address=desk.do("paint"),
         paint_table_address=desk.do("surfaces"),
         spans=tuple((span.start, span.end, names[span.surface], span.surface) for span in line.spans),
-        ground=desk.forms.get("ground") or _ground_form(desk),
+        ground=_ground_form(desk),
         ground_address=desk.do("ground"),
         tyre=desk.variant.bike.tyre,
         tyres=tuple(TYRES.items()),
         tyre_address=desk.do("tyre"),
         per_rolling=ridden.ledger.minutes_per_rolling,
-        weather=desk.forms.get("weather") or _weather_form(desk),
+        weather=_weather_form(desk),
         weather_address=desk.do("weather"),
         weather_source=line.weather.source,
-        bands=tuple(
-            (f"{ridden.way.start + timedelta(days=k):%a}", day.temp_band)
-            for k, day in enumerate(line.weather.days)
-            if day.temp_band
-        ),
+        bands=_temp_bands(ridden.way.start, line.weather.days),
         weather_csv=desk.do("tables", "weather.csv"),
         ask_address=desk.do("weather", "ask"),
         weather_table_address=desk.do("weather", "table"),
         air_address=desk.do("air"),
         general=GENERAL,
         skies=skies_of(ridden),
-        rules=desk.forms.get("rules") or start_values(RulesForm, RulesForm.values(desk.opened.plan.rules)),
+        rules=desk.form("rules", RulesForm, RulesForm.values(desk.opened.plan.rules)),
         rules_address=desk.do("rules"),
-        cleaning=cleaning,
+        cleaning=desk.form("cleaning", CleaningForm, CleaningForm.values(line.cleaning, line.default_surface)),
         cleaning_address=desk.do("cleaning"),
-        trim=desk.forms.get("trim") or start_values(TrimForm, {"start_km": 0.0, "end_km": profile.length // 100 / 10}),
+        trim=desk.form("trim", TrimForm, {"start_km": 0.0, "end_km": profile.length // 100 / 10}),
         trim_address=desk.do("trim"),
         reverse_address=desk.do("reverse"),
         stop_form=_stop_form(desk, line.stops),
@@ -224,11 +218,16 @@ def line_view(desk: Desk) -> LineView:
     )
 
 
+def _temp_bands(start: datetime, days: tuple[DayWeather, ...]) -> tuple[tuple[str, float], ...]:
+    """Return how sure the temperatures of the days are, where that is known. [K]"""
+    named = ((f"{start + timedelta(days=k):%a}", day.temp_band) for k, day in enumerate(days))
+    return tuple((name, band) for name, band in named if band)
+
+
 def _ground_form(desk: Desk) -> BoundForm[GroundForm]:
     tyre = desk.variant.bike.tyre
-    return start_values(
-        ground_form(tyre, desk.variant.rider.descending), ground_values(desk.opened.plan.line.ground, tyre)
-    )
+    schema = ground_form(tyre, desk.variant.rider.descending)
+    return desk.form("ground", schema, ground_values(desk.opened.plan.line.ground, tyre))
 
 
 def _weather_form(desk: Desk) -> BoundForm[WeatherForm]:
@@ -236,7 +235,7 @@ def _weather_form(desk: Desk) -> BoundForm[WeatherForm]:
     weather, ridden = desk.opened.plan.line.weather, desk.evaluation.ridden
     race_days = int(ridden.ledger.finish // DAY) + 2
     count = min(max(len(weather.days), race_days), MOST_DAYS)
-    return start_values(weather_form(count, ridden.way.start), weather_values(weather, count))
+    return desk.form("weather", weather_form(count, ridden.way.start), weather_values(weather, count))
 
 
 def _stop_form(desk: Desk, stops: tuple[Stop, ...]) -> BoundForm[StopForm] | None:

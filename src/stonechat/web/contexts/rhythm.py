@@ -1,10 +1,11 @@
 """What the Rhythm room shows."""
 
-from dataclasses import dataclass
+import math
+from dataclasses import dataclass, replace
 from datetime import timedelta
 
 from stonechat.core.ledger.timetable import Visit
-from stonechat.core.line.stops import ALWAYS, DAY, OFFERS, Door, main_door, wait_words
+from stonechat.core.line.stops import ALWAYS, DAY, OFFERS, Door, Stop, main_door, wait_words
 from stonechat.core.plan.nights import Proposal, Rest, proposals_for, rests_of
 from stonechat.core.plan.sky import clock_after, wall_seconds
 from stonechat.core.plan.whatif import WhatIf, what_ifs
@@ -55,13 +56,13 @@ class NightRow:
 
     number: int  # counted from 1
     name: str  # weekday of its evening
-    words: str
-    where: str
-    low: float  # °C, NaN where nothing is slept
-    awake: float  # s
+    words: str = "ridden through"
+    where: str = ""
+    low: float = math.nan  # °C, NaN where nothing is slept
+    awake: float = math.nan  # s
     is_own: bool  # set by hand
-    stop_id: str  # where it is slept at a chosen stop
-    proposals: tuple[ProposalRow, ...]
+    stop_id: str = ""  # where it is slept at a chosen stop
+    proposals: tuple[ProposalRow, ...] = ()
     form: BoundForm[NightForm] | None  # open for editing
     address: str
     edit_address: str
@@ -108,14 +109,32 @@ class RhythmView:
     close_address: str
 
 
+def _with_km(stop: Stop) -> str:
+    return f"{stop.name}, {distance_km(stop.distance)}"
+
+
+def _leaving(desk: Desk) -> tuple[tuple[str, str], ...]:
+    """Return the stops that are left at a time of their own."""
+    times = desk.variant.rhythm.leave_at
+    stops = desk.evaluation.ridden.way.stops
+    return tuple((stop.name, in_other_units(clock_text(times[stop.id]))) for stop in stops if stop.id in times)
+
+
+def _rooms(desk: Desk) -> tuple[tuple[str, str, bool], ...]:
+    """Return the stops with beds, and whether a room is taken there; none where nights are not in rooms."""
+    rhythm = desk.variant.rhythm
+    stops = desk.evaluation.ridden.way.stops if rhythm.school == "rooms" else ()
+    return tuple((stop.id, _with_km(stop), stop.id not in rhythm.no_rooms) for stop in stops if "bed" in stop.offers)
+
+
 def rhythm_view(desk: Desk) -> RhythmView:
     """Return what the Rhythm room shows."""
     ridden, variant = desk.evaluation.ridden, desk.variant
     rests = rests_of(ridden)
-    rider = desk.forms.get("rider") or start_values(RiderForm, RiderForm.values(variant.rider))
+    rider = desk.form("rider", RiderForm, RiderForm.values(variant.rider))
     timetable = window(desk, tuple(_row(desk, k) for k in range(len(ridden.timetable.visits))), desk.leg)
     kinds = {f"stay_{stop.kind}" for stop in ridden.way.stops}
-    form = desk.forms.get("rhythm") or start_values(rhythm_form(), rhythm_values(variant.rhythm))
+    form = desk.form("rhythm", rhythm_form(), rhythm_values(variant.rhythm))
     return RhythmView(
         rider=rider,
         rider_address=desk.do("rider"),
@@ -127,17 +146,9 @@ def rhythm_view(desk: Desk) -> RhythmView:
         stay_fields=tuple(entry for entry in form.fields[RHYTHM_FIRST:] if entry.name in kinds or entry.value),
         form_open=any(entry.error for entry in form.fields[RHYTHM_FIRST:]),
         leave_address=desk.do("leave"),
-        leaving=tuple(
-            (stop.name, in_other_units(clock_text(variant.rhythm.leave_at[stop.id])))
-            for stop in ridden.way.stops
-            if stop.id in variant.rhythm.leave_at
-        ),
+        leaving=_leaving(desk),
         rooms_address=desk.do("rooms"),
-        rooms=tuple(
-            (stop.id, f"{stop.name}, {distance_km(stop.distance)}", stop.id not in variant.rhythm.no_rooms)
-            for stop in ridden.way.stops
-            if "bed" in stop.offers and variant.rhythm.school == "rooms"
-        ),
+        rooms=_rooms(desk),
         picture=time_distance(ridden, rests),
         nights_address=desk.do("nights"),
         stays_address=desk.do("stays"),
@@ -145,11 +156,7 @@ def rhythm_view(desk: Desk) -> RhythmView:
         rows=timetable,
         nights=_nights(desk, rests),
         sleep_address=desk.do("sleep"),
-        sleep_stops=tuple(
-            (stop.id, f"{stop.name}, {distance_km(stop.distance)}")
-            for row in timetable.rows
-            if (stop := row.visit.stop) is not None
-        ),
+        sleep_stops=tuple((stop.id, _with_km(stop)) for row in timetable.rows if (stop := row.visit.stop)),
         what_ifs=what_ifs(desk.opened.plan, desk.variant_id, ridden),
         odds_address=desk.do("odds"),
         timetable_address=desk.do("tables", "timetable.csv"),
@@ -219,26 +226,32 @@ def _nights(desk: Desk, rests: tuple[Rest, ...]) -> tuple[NightRow, ...]:
 def _night(desk: Desk, k: int, rest: Rest | None, *, is_first: bool) -> NightRow:
     ridden, rhythm = desk.evaluation.ridden, desk.variant.rhythm
     evening = ridden.way.start.replace(tzinfo=None) + timedelta(days=k)
-    stop = rest.stop if rest is not None else None
-    chosen = stop is not None and stop.id in rhythm.sleep_at
-    words, where = "ridden through", ""
-    if rest is not None:
-        words = f"{_clock(desk, rest.begins)} to {_clock(desk, rest.ends)}, {rest.length / 3600:.1f} h"
-        where = f"km {rest.distance / 1000:.0f}, {rest.height:.0f} m" + (f", {stop.name}" if stop else ", by the way")
-    return NightRow(
+    row = NightRow(
         number=k + 1,
         name=f"{evening:%A}",
-        words=words,
-        where=where,
-        low=rest.low if rest is not None else float("nan"),
-        awake=rest.awake if rest is not None else float("nan"),
-        is_own=k in rhythm.nights or chosen,
-        stop_id=stop.id if chosen and stop is not None else "",
-        proposals=() if rest is None else tuple(_proposal(desk, k, rest, p) for p in proposals_for(ridden, rest)),
+        is_own=k in rhythm.nights,
         form=_night_form(desk, k, rest) if is_first else None,
         address=desk.do("nights", str(k)),
         edit_address=desk.at(tab=NIGHT, open=k),
         reset_address=desk.do("nights", str(k), "reset"),
+    )
+    return row if rest is None else _slept(desk, k, rest, row)
+
+
+def _slept(desk: Desk, k: int, rest: Rest, row: NightRow) -> NightRow:
+    """Return the row of a night with its rest."""
+    stop = rest.stop
+    chosen = stop is not None and stop.id in desk.variant.rhythm.sleep_at
+    where = f"km {rest.distance / 1000:.0f}, {rest.height:.0f} m"
+    return replace(
+        row,
+        words=f"{_clock(desk, rest.begins)} to {_clock(desk, rest.ends)}, {rest.length / 3600:.1f} h",
+        where=f"{where}, {stop.name if stop else 'by the way'}",
+        low=rest.low,
+        awake=rest.awake,
+        is_own=row.is_own or chosen,
+        stop_id=stop.id if chosen and stop else "",
+        proposals=tuple(_proposal(desk, k, rest, p) for p in proposals_for(desk.evaluation.ridden, rest)),
     )
 
 

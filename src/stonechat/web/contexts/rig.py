@@ -8,7 +8,7 @@ from stonechat.core.ledger.loaded import CarrierState
 from stonechat.core.load.problem import DRAG_STEP
 from stonechat.core.numerics.findings import State
 from stonechat.core.rhythm.rider import POSITIONS
-from stonechat.core.rig.bike import WHEELBASE_OFF, wheelbase_by_measures
+from stonechat.core.rig.bike import WHEELBASE_OFF, Bike, wheelbase_by_measures
 from stonechat.core.rig.carrier import ACCESS_NAMES, TAKES, Carrier
 from stonechat.core.rig.catalogue import CATALOGUE, Kind, places_for
 from stonechat.core.rig.clearance import Clearance, clearances
@@ -190,22 +190,24 @@ def _slots(desk: Desk) -> str:
             continue
         for place in places_for(carrier):
             sides = ("left", "right") if place in _PAIRED and carrier.place in _PAIRED else (carrier.side,)
-            for side in sides:
-                there = replace(carrier, place=place, side=side, shift=0.0)
-                least, most = shift_range(bike, there)
-                ends = [sheet.at(outline_centre(carrier_outline(bike, replace(there, shift=s)))) for s in (least, most)]
-                slots.setdefault(carrier.id, []).append(
-                    {
-                        "place": place,
-                        "side": side,
-                        "words": PLACES[place] + ("" if side == "centre" else f", {side}"),
-                        "ends": [[round(v, 1) for v in end] for end in ends],
-                        "shifts_mm": [round(least * 1e3, 1), round(most * 1e3, 1)],
-                        "here": place == carrier.place and side == carrier.side,
-                        "now_mm": round(carrier.shift * 1e3, 1),
-                    }
-                )
+            slots[carrier.id] = slots.get(carrier.id, []) + [_slot(bike, sheet, carrier, place, side) for side in sides]
     return json.dumps(slots)
+
+
+def _slot(bike: Bike, sheet: Sheet, carrier: Carrier, place: str, side: str) -> dict[str, object]:
+    """Return the line along which a carrier can be dragged in one place."""
+    there = replace(carrier, place=place, side=side, shift=0.0)
+    shifts = shift_range(bike, there)
+    ends = [sheet.at(outline_centre(carrier_outline(bike, replace(there, shift=shift)))) for shift in shifts]
+    return {
+        "place": place,
+        "side": side,
+        "words": PLACES[place] + ("" if side == "centre" else f", {side}"),
+        "ends": [[round(v, 1) for v in end] for end in ends],
+        "shifts_mm": [round(shift * 1e3, 1) for shift in shifts],
+        "here": (place, side) == (carrier.place, carrier.side),
+        "now_mm": round(carrier.shift * 1e3, 1),
+    }
 
 
 def _row(desk: Desk, carrier: Carrier, state: CarrierState | None, letter: str, drawn: Drag) -> CarrierRow:

@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from stonechat.core.ledger.ledger import Ledger
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.ledger.timetable import Leg, Visit
 from stonechat.core.line.stops import OFFERS, wait_words
@@ -11,7 +12,7 @@ from stonechat.core.supply.carry import Levels, cannot_be_missed
 from stonechat.render.filters import clock
 from stonechat.services.evaluation import LastChange, last_change
 from stonechat.services.load.packing import packing_run
-from stonechat.services.work import RunState
+from stonechat.services.work import Run, RunState
 from stonechat.web.addresses import manual_address, room_address
 from stonechat.web.desk import Desk, Room
 
@@ -188,19 +189,22 @@ def shell_of(desk: Desk, rooms: tuple[Room, ...]) -> Shell:
     )
 
 
+def _job_words(run: Run, room: str) -> str:
+    if run.waits_for_worker:
+        return "packing waits for a worker"
+    if run.is_active:
+        gap = run.progress.get("gap")
+        return "packing …" if gap is None else f"packing, at most {100 * gap:.1f} % to gain"
+    if run.seen or room == "load":
+        return ""
+    return "packed: look" if run.state == RunState.DONE else "packing failed: look"
+
+
 def _job(desk: Desk) -> Job:
     """Say what is under way for this variant, with a figure that means something; what ended is told until seen."""
     run = packing_run(desk.workspace, desk.opened.id, desk.variant_id)
-    words = ""
-    if run is not None and run.waits_for_worker:
-        words = "packing waits for a worker"
-    elif run is not None and run.is_active:
-        gap = run.progress.get("gap")
-        words = "packing …" if gap is None else f"packing, at most {100 * gap:.1f} % to gain"
-    elif run is not None and not run.seen and desk.room != "load":
-        words = "packed: look" if run.state == RunState.DONE else "packing failed: look"
     return Job(
-        words=words,
+        words="" if run is None else _job_words(run, desk.room),
         is_active=run is not None and run.is_active,
         address=desk.do("job", leg=desk.leg, room=desk.room),
         link=desk.at("load", tab="pack"),
@@ -298,13 +302,21 @@ def _gauge(levels: Levels, leg: int, fullest: float, unit: str, digits: int) -> 
     )
 
 
+def _bars(ledger: Ledger) -> tuple[CauseBar, ...]:
+    """Return the causes that a packing or a stop can change, as bars of one scale."""
+    shown = [cause for cause in ledger.causes if cause.key in ("load", "wind", "reach", "stops")]
+    shown += [cause for cause in ledger.causes if cause.key == "waits" and cause.minutes > 0.0]
+    longest = max(abs(cause.minutes) for cause in shown) or 1.0
+    return tuple(
+        CauseBar(key=cause.key, name=cause.name, minutes=cause.minutes, share=100.0 * max(0.0, cause.minutes) / longest)
+        for cause in shown
+    )
+
+
 def _ledger(desk: Desk, rooms: tuple[Room, ...]) -> LedgerView:
     evaluation = desk.evaluation
     ridden = evaluation.ridden
     ledger = ridden.ledger
-    shown = [cause for cause in ledger.causes if cause.key in ("load", "wind", "reach", "stops")]
-    shown += [cause for cause in ledger.causes if cause.key == "waits" and cause.minutes > 0.0]
-    longest = max(abs(cause.minutes) for cause in shown) or 1.0
     by_key = {room.key: room for room in rooms}
     lines = [_check_line(desk, finding, by_key[finding.room]) for finding in evaluation.findings]
     return LedgerView(
@@ -314,12 +326,7 @@ def _ledger(desk: Desk, rooms: tuple[Room, ...]) -> LedgerView:
         spread=ledger.spread,
         pushing=ledger.pushing,
         carried=ledger.carried,
-        bars=tuple(
-            CauseBar(
-                key=cause.key, name=cause.name, minutes=cause.minutes, share=100.0 * max(0.0, cause.minutes) / longest
-            )
-            for cause in shown
-        ),
+        bars=_bars(ledger),
         riding=ledger.minutes("riding"),
         nights=ledger.minutes("nights"),
         change=last_change(desk.workspace, desk.opened, desk.variant_id),

@@ -28,16 +28,25 @@ class Form(BaseModel):
     @classmethod
     def _parse(cls, value: Any, info: ValidationInfo) -> Any:
         entry = cls.model_fields[info.field_name or ""]
-        if isinstance(value, str) and _number_kind(entry):
-            number = typed_figure(value, _extra(entry).get("unit", ""))
-            return int(number) if _number_kind(entry) is int and number.is_integer() else number
-        if isinstance(value, str) and _extra(entry).get("kind") == "time":
-            return typed_time(value)
-        if isinstance(value, str) and _extra(entry).get("kind") == "moment":
-            return _moment(value)
-        if "options" in _extra(entry) and value not in _extra(entry)["options"]:
+        extra = _extra(entry)
+        if "options" in extra and value not in extra["options"]:
             raise ValueError(f"“{str(value)[:20]}” is not on its list. Choose one from the list.")
-        return value.strip() if isinstance(value, str) else value
+        return _typed_in(entry, value) if isinstance(value, str) else value
+
+
+def _typed_in(entry: FieldInfo, words: str) -> Any:
+    """Return what was typed into a field as what the field holds."""
+    extra, number_kind = _extra(entry), _number_kind(entry)
+    if number_kind:
+        number = typed_figure(words, extra.get("unit", ""))
+        return int(number) if number_kind is int and number.is_integer() else number
+    match extra.get("kind"):
+        case "time":
+            return typed_time(words)
+        case "moment":
+            return _moment(words)
+        case _:
+            return words.strip()
 
 
 def typed_figure(text: str, unit: str) -> float:

@@ -137,15 +137,13 @@ class ItemForm(_FactsForm):
         return {
             **shown,
             **{key: item.fact(key) for key in FACTS},
+            **{name: "yes" if getattr(item, name) else "no" for name in ("keep_dry", "spoils")},
+            **_listed(item, usual),
             "kind": KINDS[item.kind].title if item.kind in KINDS else "none",
             "goes": "worn" if item.worn else item.fixed or "packed",
-            "keep_dry": "yes" if item.keep_dry else "no",
-            "spoils": "yes" if item.spoils else "no",
             "left_pct": item.left * 100.0 if item.content else None,
             "volume_ml": round(document.volume_l * 1000.0, 6),
             "room_ml": round(document.room_l * 1000.0, 6) or None,
-            "roles": ", ".join(JOBS[key].name for key in sorted(item.roles)) or (NONE if usual["roles"] else ""),
-            "tools": ", ".join(TOOLS[key] for key in sorted(item.tools)) or (NONE if usual["tools"] else ""),
             "container": next((other.name for other in items if other.id == item.container), ""),
         }
 
@@ -154,12 +152,11 @@ class ItemForm(_FactsForm):
 
         Where it is said to be of another kind than before, what was not touched follows the new one.
         """
-        told = self.model_dump(exclude={"sure", "goes", *FACTS})
+        told = self.model_dump(exclude={"sure", "goes", *FACTS}) | _gone(self.goes)
         before = next((item for item in items if item.id == item_id), None)
         if before is None:  # of a new thing an empty box says nothing
             told |= {name: told[name] or None for name in _TICKS}
-        told["kind"] = _KINDS[self.kind.strip().lower()] if self.kind.strip() else None
-        told |= _gone(self.goes)
+        told["kind"] = _KINDS[self.kind.strip().lower()]
         told["facts"] = {key: value for key in FACTS if (value := getattr(self, key)) is not None}
         told["cells"] = dict(before.cells) if before is not None else {}
         if before is not None and told["kind"] not in (None, before.kind):
@@ -167,8 +164,7 @@ class ItemForm(_FactsForm):
         for name in ("keep_dry", "spoils"):
             told[name] = told[name] == "yes" if told.get(name) else None
         for name, known in (("roles", _JOBS), ("tools", _TOOLS)):
-            words = (told[name] or "").strip()
-            told[name] = [] if words.lower() == NONE else sorted(words_from_list(words, known, "")) or None
+            told[name] = _keys(told[name] or "", known)
         told["container"] = _container_id(self.container, items)
         is_known = before is not None and before.name == self.name
         return replace(told_item(told, item_id or "new", is_known=is_known).core(), id=item_id)
@@ -200,6 +196,20 @@ class ItemForm(_FactsForm):
         told = {name: moved[name] for name in untouched}
         goes = told.pop("goes", None)
         return told if goes is None else told | _gone(goes)
+
+
+def _keys(words: str, known: Mapping[str, str]) -> list[str] | None:
+    """Return the keys of a list in words; none of them where that is said, nothing where nothing is."""
+    if words.strip().lower() == NONE:
+        return []
+    return sorted(words_from_list(words.strip(), known, "")) or None
+
+
+def _listed(item: Item, usual: Mapping[str, Any]) -> dict[str, str]:
+    """Return jobs and tools in words; that there are none is said where its kind has some."""
+    jobs, tools = (JOBS[key].name for key in sorted(item.roles)), (TOOLS[key] for key in sorted(item.tools))
+    found = {"roles": ", ".join(jobs), "tools": ", ".join(tools)}
+    return {key: words or (NONE if usual[key] else "") for key, words in found.items()}
 
 
 _IN_LISTS = frozenset(

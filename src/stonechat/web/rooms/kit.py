@@ -7,6 +7,7 @@ from uuid import UUID
 from fastapi import APIRouter, Depends
 from fastapi.responses import JSONResponse, Response
 
+from stonechat.core.kit.item import Item
 from stonechat.core.kit.ranges import doubt_of
 from stonechat.errors import InvalidInput
 from stonechat.formats.kit_fields import KNOWN
@@ -15,17 +16,19 @@ from stonechat.services import exchange
 from stonechat.services.kit import bring as tables
 from stonechat.services.kit import many, pair, shelf, things, weighing
 from stonechat.services.kit.bring import Choices
+from stonechat.text import listed
 from stonechat.web.call import Call, Change, changing, reading
 from stonechat.web.contexts.kit.judge import countdown_view
 from stonechat.web.contexts.kit.things import kit_view
 from stonechat.web.desk import UNNAMED, Look, Room, look_at
-from stonechat.web.forms.binding import bind, typed_figure
+from stonechat.web.forms.binding import BoundForm, bind, typed_figure
 from stonechat.web.forms.kit import SETTABLE, ItemForm
 from stonechat.web.forms.weigh import WheelForm
 from stonechat.web.respond import after_change, download
 
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 _MOST_PASTED = 2_000_000
+_MOST_COLUMNS = 60
 router = APIRouter(prefix="/plans/{plan_id}/{variant_id}/do")
 ROOM = Room(key="kit", name="Kit", letter="k", build=kit_view, router=router)
 Here = Annotated[Call, Depends(reading("kit"))]
@@ -77,14 +80,10 @@ def stage(call: Changed) -> Response:
 
 
 def _choices(call: Change) -> Choices:
-    columns = []
-    for index in range(60):
-        if f"field-{index}" not in call.fields:
-            break
-        columns.append((call.text(f"field-{index}"), call.text(f"unit-{index}")))
+    count = next((index for index in range(_MOST_COLUMNS) if f"field-{index}" not in call.fields), _MOST_COLUMNS)
     header = call.text("header_row")
     return Choices(
-        columns=tuple(columns),
+        columns=tuple((call.text(f"field-{index}"), call.text(f"unit-{index}")) for index in range(count)),
         header_row=int(header) if header.isascii() and header.isdigit() and len(header) < 4 else None,
         same_name=call.text("same_name") or "update",
         replace_kit=call.text("replace_kit") == "yes",
@@ -101,7 +100,7 @@ def _kinds(call: Change) -> Iterator[tuple[int, str]]:
         raise InvalidInput("No row is ticked. Tick those that are meant.", subject="row")
     for name, value in call.fields.items():
         what, _, row = name.partition("-")
-        if what not in ("kind", "other") or not _numbers([row]) or int(row) in ticked:
+        if what not in ("kind", "other") or not _numbers([row]) - ticked:
             continue
         said = (call.text(f"other-{row}") or value).strip().lower()
         if said not in ("-", "") or (what == "kind" and not said):
@@ -138,8 +137,7 @@ def bring(call: Changed, upload_id: UUID) -> Response:
     brought = tables.bring_in(call.workspace, call.opened, call.variant_id, upload_id, choices, revision=call.revision)
     words = f"{brought.added} added, {brought.updated} updated, {brought.skipped} left out as they were there."
     if brought.refused:
-        words += f" Without a place yet: {', '.join(brought.refused[:6])}"
-        words += f" and {len(brought.refused) - 6} more." if len(brought.refused) > 6 else "."
+        words += f" Without a place yet: {listed(brought.refused, 6)}."
     if brought.aside:
         rows = "1 row was" if brought.aside == 1 else f"{brought.aside} rows were"
         words += f" {rows} put aside, waiting here with the reasons."
@@ -157,22 +155,25 @@ def aside_csv(call: Here, upload_id: UUID) -> Response:
     return download(data, name="rows-put-aside.csv", media_type="text/csv")
 
 
+def _told(form: BoundForm[ItemForm], item_id: str, items: tuple[Item, ...]) -> tuple[BoundForm[ItemForm], Item | None]:
+    """Return the thing that a form tells, and the form with what is wrong beyond its own fields."""
+    if form.value is None:
+        return form, None
+    try:
+        return form, form.value.to_core(item_id, items)
+    except InvalidInput as exc:
+        return form.with_error(exc.subject or "", exc.message), None
+
+
 @router.post("/items/{item_id}")
 def change_item(call: Changed, item_id: str) -> Response:
     """Change a thing, or add one; what is hard to believe is asked about once."""
-    form = bind(ItemForm, call.fields)
-    items = call.opened.plan.items
-    item = None
-    if form.value is not None:
-        try:
-            item = form.value.to_core("" if item_id == UNNAMED else item_id, items)
-        except InvalidInput as exc:
-            form = form.with_error(exc.subject or "", exc.message)
-    doubted = item is not None and form.value is not None and not form.value.sure and bool(doubt_of(item))
-    if item is not None and doubted:
-        form = form.with_error("mass_g", f"{doubt_of(item)} Mend it, or tick “It is so”.")
-    if item is None or doubted:
-        desk = call.desk(look=look_at(item_id), forms={"item": form}, carry={"doubted": doubted})
+    form, item = _told(bind(ItemForm, call.fields), "" if item_id == UNNAMED else item_id, call.opened.plan.items)
+    doubt = doubt_of(item) if item is not None and form.value is not None and not form.value.sure else ""
+    if doubt:
+        form = form.with_error("mass_g", f"{doubt} Mend it, or tick “It is so”.")
+    if item is None or doubt:
+        desk = call.desk(look=look_at(item_id), forms={"item": form}, carry={"doubted": bool(doubt)})
         return call.show(desk, status=422)
     opened = things.set_item(call.workspace, call.plan_id, revision=call.revision, item=item)
     return call.answer(opened)

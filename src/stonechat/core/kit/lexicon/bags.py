@@ -90,17 +90,20 @@ def carrier_for(words: str, carriers: Iterable[Carrier]) -> Carrier | None:
         One of that very name, else the largest of those that hang where such a bag hangs; left before right.
     """
     able = [carrier for carrier in carriers if carrier.mounted and "items" in carrier.takes]
-    named = [carrier for carrier in able if carrier.name.casefold() == words.casefold().strip()]
-    if named:
-        return named[0]
+    named = next((carrier for carrier in able if carrier.name.casefold() == words.casefold().strip()), None)
+    if named is not None:
+        return named
     bag = bag_of(words)
     if bag is Carried.WORN:  # what is on me and is not clothes is in a pocket
         bag = next(entry for entry in _BAGS if entry.make == "jersey")
-    if not isinstance(bag, BagWord):
-        return None
+    return _hung_where(bag, words, able) if isinstance(bag, BagWord) else None
+
+
+def _hung_where(bag: BagWord, words: str, able: list[Carrier]) -> Carrier | None:
+    """Return the largest carrier in the first of a bag's places where one hangs, on the side that is named."""
     side = next((side for side in ("left", "right") if re.search(rf"\b{side}\b", words.casefold())), "")
     for place in bag.places:
-        here = [c for c in able if c.place == place and (not side or c.side == side)]
+        here = [carrier for carrier in able if carrier.place == place and side in ("", carrier.side)]
         if here:
             return max(here, key=lambda carrier: carrier.capacity)
     return None

@@ -108,31 +108,29 @@ class _Phrase:
     is_list: bool  # two things that go by one name: needle and thread
 
 
+def _phrases_of(kinds: Iterable[Kind]) -> list[_Phrase]:
+    """Return the words of all kinds, in an order of their own."""
+    phrases = {_Phrase(tokens_of(plain(words)), kind.key, " and " in words) for kind in kinds for words in kind.words}
+    return sorted((phrase for phrase in phrases if phrase.tokens), key=lambda phrase: (phrase.tokens, phrase.key))
+
+
 class Lexicon:
     """Kinds of things, ready to be looked up by name."""
 
     def __init__(self, kinds: Mapping[str, Kind]) -> None:
         self.kinds = kinds
-        phrases = {
-            _Phrase(tokens_of(plain(words)), kind.key, " and " in words)
-            for kind in kinds.values()
-            for words in kind.words
-        }
-        self._phrases = sorted((p for p in phrases if p.tokens), key=lambda p: (p.tokens, p.key))
+        self._phrases = _phrases_of(kinds.values())
         self._not = {kind.key: [frozenset(tokens_of(plain(w))) for w in kind.but_not] for kind in kinds.values()}
         spread = Counter(token for phrase in self._phrases for token in set(phrase.tokens))
         most = max(spread.values(), default=1)
         self._weight = {token: 1.0 + 0.12 * math.log2(most / count) for token, count in spread.items()}
         self._heads = {phrase.tokens[-1] for phrase in self._phrases}
         self._by_token: dict[str, list[_Phrase]] = {}
+        self._ways: dict[str, set[tuple[str, ...]]] = {token: {(token,)} for token in spread}
         for phrase in self._phrases:
             for token in set(phrase.tokens):
                 self._by_token.setdefault(token, []).append(phrase)
-        self._ways: dict[str, set[tuple[str, ...]]] = {}
-        for token in spread:
-            self._ways.setdefault(token, set()).add((token,))
-        for phrase in self._phrases:  # leg warmers, legwarmers
-            if len(phrase.tokens) == 2:
+            if len(phrase.tokens) == 2:  # leg warmers, legwarmers
                 self._ways.setdefault("".join(phrase.tokens), set()).add(phrase.tokens)
 
     def look_up(self, name: str) -> Recognition:
@@ -180,8 +178,7 @@ class Lexicon:
         known = [token for token in main if token in self._weight]
         if not known:
             return {}
-        head = next((t for t in reversed(known) if self._is_head(t)), None)
-        head = head or next((t for t in reversed(known) if t in _HOLDERS), known[-1])
+        head = self._head_of(known)
         matching = self._matching(reading, main, tail)
         told: dict[str, set[str]] = {}  # words that all phrases of a kind explain together
         for phrase in matching:
@@ -190,7 +187,7 @@ class Lexicon:
         found: dict[str, float] = {}
         for phrase in matching:
             mine = told[phrase.key] | set(phrase.tokens)
-            rest = sum(self._left(token) for token in main if token not in mine)
+            rest = sum(map(self._left, (token for token in main if token not in mine)))
             rest += _FOR * sum(self._weight.get(token, _STRANGE) for token in purpose - mine - _OCCASIONS)
             score = self._share(mine, main, rest)
             score *= (1.0 if head in phrase.tokens else _OFF_HEAD) * (1.0 if _contains(main, phrase.tokens) else _LOOSE)
@@ -229,19 +226,25 @@ class Lexicon:
         beside = set(main) - set(phrase.tokens)
         return any(words <= beside for words in self._not[phrase.key] if words)
 
+    def _head_of(self, known: list[str]) -> str:
+        """Return the word that says what a thing is: the last that may, else a holder, else the last."""
+        heads = (token for token in reversed(known) if self._is_head(token))
+        holders = (token for token in reversed(known) if token in _HOLDERS)
+        return next(heads, None) or next(holders, known[-1])
+
     def _along(self, text: str, first: Kind) -> tuple[Kind, ...]:
         """Return other things that a list of several names: a wallet with cards and passport."""
         parts = [tokens for tokens in map(tokens_of, _ALONG.split(text.partition("(")[0])) if tokens]
-        found: list[Kind] = []
-        for part in parts[1:]:
-            alone = self._scores(_Reading(part))
-            # a helmet with a light has a helmet lamp, not one on the bars
-            near = {k: v for k, v in self._scores(_Reading(part, parts[0])).items() if k not in alone and v > _NEAR}
-            scores = near or {key: score for key, score in alone.items() if score >= _LISTED}
-            kind = self.kinds[max(scores, key=lambda key: scores[key])] if scores else first
-            if kind is not first and kind not in found:
-                found.append(kind)
-        return tuple(found)
+        found = (self._beside(part, parts[0]) for part in parts[1:])
+        return tuple(dict.fromkeys(kind for kind in found if kind is not None and kind is not first))
+
+    def _beside(self, part: tuple[str, ...], first: tuple[str, ...]) -> Kind | None:
+        """Return what a part of a name is beside the first, None where it is not sure."""
+        alone = self._scores(_Reading(part))
+        # a helmet with a light has a helmet lamp, not one on the bars
+        near = {k: v for k, v in self._scores(_Reading(part, first)).items() if k not in alone and v > _NEAR}
+        scores = near or {key: score for key, score in alone.items() if score >= _LISTED}
+        return self.kinds[max(scores, key=lambda key: scores[key])] if scores else None
 
 
 def _contains(tokens: tuple[str, ...], phrase: tuple[str, ...]) -> bool:

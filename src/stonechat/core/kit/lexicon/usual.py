@@ -79,14 +79,12 @@ def usual_thing(
     known = told.kind if kind is None else KINDS.get(kind)
     if known is None:
         return _of_category(category or "other", mass)
-    spare = quantity > 1 or _SPARE.search(name) is not None
-    worn = known.carried is Carried.WORN and not spare if worn is None else worn
-    spare = known.carried is Carried.WORN and not worn
-    jobs = known.jobs | (told.jobs if told.kind is known else frozenset())
-    if spare and "spoils" in known.marks:  # clothes, not helmets or glasses
-        jobs = frozenset({"change"})
-    elif worn:
-        jobs -= {"change"}  # what is on the body is not also dry in a bag
+    is_wearable = known.carried is Carried.WORN
+    if worn is None:
+        worn = is_wearable and quantity == 1 and _SPARE.search(name) is None
+    spare = is_wearable and not worn
+    by_name = told if told.kind is known else None
+    jobs = _jobs(known, by_name.jobs if by_name else frozenset(), worn=worn, spare=spare)
     return UsualThing(
         kind=known.key,
         category=known.category,
@@ -105,8 +103,16 @@ def usual_thing(
         makes_dry="makes_dry" in known.marks,
         never_cut=known.never_cut or any(JOBS[key].never_cut for key in jobs),
         jobs=jobs,
-        tools=known.tools | (told.tools if told.kind is known else frozenset()),
+        tools=known.tools | (by_name.tools if by_name else frozenset()),
     )
+
+
+def _jobs(known: Kind, named: frozenset[str], *, worn: bool, spare: bool) -> frozenset[str]:
+    """Return the jobs of a thing of a kind, with those that its name tells."""
+    if spare and "spoils" in known.marks:  # clothes, not helmets or glasses
+        return frozenset({"change"})
+    # what is on the body is not also dry in a bag
+    return (known.jobs | named) - ({"change"} if worn else set())
 
 
 def _volume(kind: Kind, mass: float) -> float:

@@ -8,7 +8,7 @@ from stonechat.core.kit.lexicon.kinds import KINDS
 from stonechat.errors import NotFound
 from stonechat.formats.kit_columns import Column
 from stonechat.formats.kit_fields import FIELDS
-from stonechat.formats.kit_table import Aside
+from stonechat.formats.kit_table import Aside, KitTable
 from stonechat.formats.numbers import UNITS
 from stonechat.services.kit.bring import SAME_NAME, Choices, Row, look_over
 from stonechat.services.kit.sorting import ListedBag, NamedBag
@@ -74,7 +74,7 @@ def bring_view(desk: Desk) -> BringView:
 def _looked_over(desk: Desk, upload: UUID, choices: Choices, empty: BringView) -> BringView:
     """Return the same with the table that is looked over."""
     look = look_over(desk.workspace, desk.opened, desk.variant_id, upload, choices)
-    table = look.table
+    table = look.table or KitTable()
     return replace(
         empty,
         look_address=desk.do("kit", str(upload)),
@@ -84,19 +84,19 @@ def _looked_over(desk: Desk, upload: UUID, choices: Choices, empty: BringView) -
         header_row=look.mapping.header_row,
         fault=look.fault,
         notes=look.grid.notes,
-        coming=len(table.items) if table else 0,
+        coming=len(table.items),
         rows=look.rows,
         asked=tuple(row for row in look.rows if row.is_asked),
         kinds=tuple(sorted(((kind.key, kind.title) for kind in KINDS.values()), key=lambda entry: entry[1])),
         bags=look.bags,
         listed=look.listed,
-        carriers=tuple((c.id, c.name) for c in desk.variant.carriers if c.mounted and "items" in c.takes),
-        sums=table.sums if table else (),
+        carriers=tuple((c.id, c.name) for c in desk.variant.bags),
+        sums=table.sums,
         estimated=tuple(row.item.name for row in look.rows if row.is_estimated),
-        doubtful=table.doubtful if table else (),
+        doubtful=table.doubtful,
         believed=choices.doubtful,
-        aside=table.aside if table else (),
-        merged=table.merged if table else (),
+        aside=table.aside,
+        merged=table.merged,
         known=look.known,
         same_name=choices.same_name,
         replace_kit=choices.replace_kit,

@@ -12,8 +12,9 @@ from stonechat.core.kit.lexicon.kinds import FIELDS, KINDS
 from stonechat.core.kit.lexicon.recognise import recognise
 from stonechat.core.kit.reach import reaches_a_day
 from stonechat.core.ledger.price import ItemPrice, item_price
+from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.load.problem import DRAG_STEP
-from stonechat.core.rig.carrier import ACCESS_NAMES
+from stonechat.core.rig.carrier import ACCESS_NAMES, Carrier
 from stonechat.services.kit.many import choices
 from stonechat.web.contexts.kit.bring import bring_view
 from stonechat.web.contexts.kit.judge import countdown_view, cut_view, jobs_view, pair_view, shelf_view
@@ -79,31 +80,45 @@ class TakenView:
 
 
 @dataclass(frozen=True, kw_only=True)
+class Totals:
+    """What goes along, in all."""
+
+    carried: int
+    mass: float  # kg
+    band: float  # kg, of that
+    worn_mass: float  # kg of it worn
+    volume: float  # m³ packed
+    unweighed: int
+    unweighed_mass: float  # kg
+    minutes: float  # min
+    per_kg: float  # min
+
+
+@dataclass(frozen=True, kw_only=True)
+class WayView:
+    """Where the open thing joins and leaves; no address where none is open."""
+
+    address: str
+    joins: str
+    posts: str
+    stops: tuple[tuple[str, str], ...]
+
+
+@dataclass(frozen=True, kw_only=True)
 class ThingsView:
     """The things."""
 
     rows: Window[ItemRow]
     many: ManyView
     taken: "TakenView | None"  # what the open thing is taken for
-    carried: int
-    mass: float  # kg carried
-    band: float  # kg, of that
-    worn_mass: float  # kg of it worn
-    volume: float  # m³ packed
-    unweighed: int
-    unweighed_mass: float  # kg
-    minutes: float  # min of all that is carried
-    per_kg: float  # min
+    totals: "Totals"
     sorts: tuple[tuple[str, str, str, bool], ...]  # key, name, address, whether in force
     form: BoundForm[ItemForm] | None
     groups: tuple[tuple[str, tuple[FieldView, ...]], ...]
     sure: FieldView | None  # where something is hard to believe
     form_address: str
     drop_address: str
-    way_address: str
-    joins: str
-    posts: str
-    stops: tuple[tuple[str, str], ...]
+    way: "WayView"
     containers: tuple[str, ...]
     sets: tuple[str, ...]
     jobs: tuple[str, ...]
@@ -123,21 +138,11 @@ def things_view(desk: Desk) -> ThingsView:
     sort, editing = desk.look.sort if desk.look.sort in SORTS else "price", desk.look.open
     shares = _carrier_shares(desk)
     rows = sorted((_row(desk, item, shares) for item in plan.items), key=_order(sort))
-    everything, rows = len(rows), [row for row in rows if _is_shown(desk, row)]
-    carried = ridden.kit.items
-    loose = [item for item in carried if not item.weighed]
+    shown = [row for row in rows if _is_shown(desk, row)]
     form = _form(desk, plan.items, editing)
     return ThingsView(
-        rows=window(desk, rows, next((k for k, row in enumerate(rows) if row.item.id == editing), 0)),
-        carried=len(carried),
-        mass=sum(item.total_mass for item in carried),
-        band=mass_band(carried),
-        worn_mass=sum(item.total_mass for item in carried if item.worn),
-        volume=sum(item.total_volume for item in carried),
-        unweighed=len(loose),
-        unweighed_mass=sum(item.total_mass for item in loose),
-        minutes=sum(row.price.total for row in rows if not row.is_home),
-        per_kg=ridden.ledger.prices.per_kg,
+        rows=window(desk, shown, next((k for k, row in enumerate(shown) if row.item.id == editing), 0)),
+        totals=_totals(ridden, rows),
         sorts=tuple(
             (key, name, desk.at(sort=key, find=desk.look.find, show=desk.look.show), key == sort)
             for key, name in SORTS.items()
@@ -147,18 +152,42 @@ def things_view(desk: Desk) -> ThingsView:
         sure=form.named("sure")[0] if form and desk.carry.get("doubted") else None,
         form_address=desk.do("items", editing or UNNAMED),
         drop_address=desk.do("items", editing, "drop") if editing else "",
-        way_address=desk.do("items", editing, "way") if editing else "",
-        joins=desk.variant.joins.get(editing, ""),
-        posts=desk.variant.posts.get(editing, ""),
-        stops=tuple((stop.id, f"{stop.name}, km {stop.distance / 1000:.0f}") for stop in ridden.way.stops),
+        way=_way_of(desk, editing),
         containers=tuple(item.name for item in plan.items if item.holds),
         sets=tuple(sorted({item.group for item in plan.items if item.group})),
         jobs=tuple(job.name for job in JOBS.values()),
         editing=editing,
-        many=_many(desk, everything - len(rows)),
+        many=_many(desk, len(rows) - len(shown)),
         taken=_taken_for(next((item for item in plan.items if item.id == editing), None)),
         new_address=desk.at(tab=NEW),
         close_address=desk.at(sort=sort, find=desk.look.find, show=desk.look.show),
+    )
+
+
+def _totals(ridden: Ridden, rows: list[ItemRow]) -> Totals:
+    """Return what goes along in all, whatever of it is shown."""
+    carried = ridden.kit.items
+    loose = [item for item in carried if not item.weighed]
+    return Totals(
+        carried=len(carried),
+        mass=sum(item.total_mass for item in carried),
+        band=mass_band(carried),
+        worn_mass=sum(item.total_mass for item in carried if item.worn),
+        volume=sum(item.total_volume for item in carried),
+        unweighed=len(loose),
+        unweighed_mass=sum(item.total_mass for item in loose),
+        minutes=sum(row.price.total for row in rows if not row.is_home),
+        per_kg=ridden.ledger.prices.per_kg,
+    )
+
+
+def _way_of(desk: Desk, item_id: str) -> WayView:
+    stops = desk.evaluation.ridden.way.stops
+    return WayView(
+        address=desk.do("items", item_id, "way") if item_id else "",
+        joins=desk.variant.joins.get(item_id, ""),
+        posts=desk.variant.posts.get(item_id, ""),
+        stops=tuple((stop.id, f"{stop.name}, km {stop.distance / 1000:.0f}") for stop in stops),
     )
 
 
@@ -194,7 +223,7 @@ def _taken_for(item: Item | None) -> TakenView | None:
 
 
 def _many(desk: Desk, hidden: int) -> ManyView:
-    bags = ((f"bag:{c.id}", f"in {c.name}") for c in desk.variant.carriers if c.mounted and "items" in c.takes)
+    bags = ((f"bag:{c.id}", f"in {c.name}") for c in desk.variant.bags)
     sections = ((f"section:{key}", name) for key, (name, _) in CATEGORIES.items())
     plain = (
         ("", "everything"),
@@ -246,9 +275,7 @@ def _row(desk: Desk, item: Item, shares: dict[str, float]) -> ItemRow:
     places = resolved_places(desk.opened.plan.items, desk.variant.places)
     place = places.get(item.id, "")
     carrier = next((c for c in ridden.rig.carriers if c.id == place), None)
-    name = "at home" if place == HOME else carrier.name if carrier else NO_PLACE
-    if place != HOME and not item.packed:
-        name = goes_along(item)
+    name = _where(item, place, carrier)
     holder = holder_of(item, {entry.id: entry for entry in desk.opened.plan.items})
     price = item_price(
         item=item,
@@ -276,6 +303,14 @@ def _row(desk: Desk, item: Item, shares: dict[str, float]) -> ItemRow:
         edit_address=desk.at(open=item.id, sort=desk.look.sort, find=desk.look.find, show=desk.look.show),
         home_address=desk.do("move"),
     )
+
+
+def _where(item: Item, place: str, carrier: Carrier | None) -> str:
+    if place == HOME:
+        return "at home"
+    if not item.packed:
+        return goes_along(item)
+    return carrier.name if carrier else NO_PLACE
 
 
 def _way(desk: Desk, item_id: str) -> str:

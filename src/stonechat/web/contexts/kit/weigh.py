@@ -8,7 +8,7 @@ from stonechat.outside.scale import MAKES, TROUBLES
 from stonechat.services.kit import weighing
 from stonechat.services.kit.weighing import BagVerdict
 from stonechat.web.desk import Desk
-from stonechat.web.forms.binding import BoundForm, start_values
+from stonechat.web.forms.binding import BoundForm
 from stonechat.web.forms.weigh import WheelForm
 
 
@@ -43,14 +43,7 @@ class WeighView:
     weighed: int
     claimed_sum: float  # kg, of those that have both
     measured_sum: float  # kg, of the same
-    scale_name: str
-    make: str
-    trouble: str
-    makes: tuple[tuple[str, str], ...]
-    troubles: tuple[tuple[str, str], ...]
-    scale_words: str
-    scale_mass: float  # kg
-    scale_state: str
+    scale: "ScaleView"
     bags: tuple[tuple[str, str], ...]
     bag: BagVerdict | None
     wheels: tuple[WheelRow, ...]
@@ -66,6 +59,20 @@ class WeighView:
     correct_address: str
 
 
+@dataclass(frozen=True, kw_only=True)
+class ScaleView:
+    """The scale, as it shows the thing in hand."""
+
+    name: str
+    make: str
+    trouble: str
+    makes: tuple[tuple[str, str], ...]
+    troubles: tuple[tuple[str, str], ...]
+    words: str
+    mass: float  # kg
+    state: str
+
+
 def _in_hand(items: list[Item], wanted: str) -> Item | None:
     """Return the thing that is asked for, else the first that is not weighed, else the first."""
     ways = ([item for item in items if item.id == wanted], [item for item in items if not item.weighed], items)
@@ -77,9 +84,6 @@ def weigh_view(desk: Desk) -> WeighView:
     plan, variant = desk.opened.plan, desk.variant
     items = sorted(plan.items, key=lambda item: (variant.places.get(item.id) == HOME, item.weighed))
     now = _in_hand(items, desk.look.open)
-    scale = weighing.scale_of(desk.opened.id)
-    reading = scale.read()
-    lies_there = now is not None and scale.holds == now.id
     both = [item for item in plan.items if item.weighed and item.claimed]
     following = _following(items, now)
     return WeighView(
@@ -90,18 +94,11 @@ def weigh_view(desk: Desk) -> WeighView:
         weighed=sum(1 for item in plan.items if item.weighed),
         claimed_sum=sum(item.claimed * item.quantity for item in both),
         measured_sum=sum(item.mass * item.quantity for item in both),
-        scale_name=scale.name,
-        make=scale.key,
-        trouble=scale.trouble,
-        makes=tuple((key, f"{make.name}, to {make.most:.0f} kg") for key, make in MAKES.items()),
-        troubles=tuple(TROUBLES.items()),
-        scale_words=weighing.words_for(reading, scale) if lies_there else "Put it on the scale.",
-        scale_mass=reading.mass if lies_there else 0.0,
-        scale_state=reading.state if lies_there else "settling",
-        bags=tuple((c.id, c.name) for c in variant.carriers if c.mounted and "items" in c.takes),
+        scale=_scale(desk, now),
+        bags=tuple((c.id, c.name) for c in variant.bags),
         bag=desk.carry.get("bag"),
         wheels=tuple(_wheel_row(desk, load) for load in reversed(variant.wheel_loads)),
-        wheel_form=desk.forms.get("wheels") or start_values(WheelForm, {"what": "bare"}),
+        wheel_form=desk.form("wheels", WheelForm, {"what": "bare"}),
         can_correct=any(load.what == "bare" for load in variant.wheel_loads),
         read_address=desk.do("scale"),
         put_address=desk.do("scale", "put"),
@@ -111,6 +108,23 @@ def weigh_view(desk: Desk) -> WeighView:
         bag_address=desk.do("scale", "bag"),
         wheels_address=desk.do("wheels"),
         correct_address=desk.do("wheels", "correct"),
+    )
+
+
+def _scale(desk: Desk, now: Item | None) -> ScaleView:
+    """Return what the scale shows of the thing in hand."""
+    scale = weighing.scale_of(desk.opened.id)
+    reading = scale.read()
+    lies_there = now is not None and scale.holds == now.id
+    return ScaleView(
+        name=scale.name,
+        make=scale.key,
+        trouble=scale.trouble,
+        makes=tuple((key, f"{make.name}, to {make.most:.0f} kg") for key, make in MAKES.items()),
+        troubles=tuple(TROUBLES.items()),
+        words=weighing.words_for(reading, scale) if lies_there else "Put it on the scale.",
+        mass=reading.mass if lies_there else 0.0,
+        state=reading.state if lies_there else "settling",
     )
 
 

@@ -143,9 +143,7 @@ def why_view(desk: Desk) -> WhyView:
         item=item,
         here=by_id[here].name if here in by_id else "no place yet",
         reasons=tuple((by_id[entry.carrier_id], entry, entry.carrier_id == here) for entry in reasons),
-        cheaper=tuple(
-            (by_id[entry.carrier_id].name, entry.reason) for entry in reasons if entry.minutes < now and entry.reason
-        ),
+        cheaper=tuple((by_id[e.carrier_id].name, e.reason) for e in reasons if e.minutes < now and e.reason),
         next_best=(by_id[best.carrier_id].name, best.change) if best else None,
         pinned=item.id in problem.pins,
         move_address=desk.do("move"),

@@ -1,11 +1,13 @@
 """What Load shows of the solver: wishes, a packing under way or finished, and what if."""
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Any
 
 from stonechat.core.kit.containers import units_to_pack
 from stonechat.core.kit.item import HOME, Item
-from stonechat.core.plan.plan import Wishes
+from stonechat.core.plan.plan import Variant, Wishes
 from stonechat.core.plan.scenario import carried_items
 from stonechat.core.rig import places
 from stonechat.core.rig.carrier import Carrier
@@ -97,16 +99,24 @@ def wishes_view(desk: Desk) -> WishesView:
     )
 
 
+def _run_of(desk: Desk, kinds: tuple[str, ...]) -> tuple[Run | None, Proposal | None]:
+    """Return the newest run of some kinds that is under way, or is of the plan as it stands, with what it proposes."""
+    runs = [packing_run(desk.workspace, desk.opened.id, desk.variant_id, kind) for kind in kinds]
+    run = max((entry for entry in runs if entry is not None), key=lambda entry: entry.id, default=None)
+    if run is None or run.is_active:
+        return run, None
+    if run.revision != desk.opened.revision:
+        return None, None
+    return run, proposal_of(desk.opened, desk.variant_id, desk.evaluation, run)
+
+
 def pack_view(desk: Desk, part: str = "bike") -> PackView:
     """Return where Pack it for me stands; on its own part, what if."""
     mine = ("what-if",) if part == "whatif" else ("pack", "different")
     newest = packing_run(desk.workspace, desk.opened.id, desk.variant_id)
-    runs = [packing_run(desk.workspace, desk.opened.id, desk.variant_id, kind) for kind in mine]
-    run = max((entry for entry in runs if entry is not None), key=lambda entry: entry.id, default=None)
-    is_over = run is not None and not run.is_active and run.revision == desk.opened.revision
-    proposal = proposal_of(desk.opened, desk.variant_id, desk.evaluation, run) if run and is_over else None
+    run, proposal = _run_of(desk, mine)
     return PackView(
-        run=run if run and (run.is_active or proposal) else None,
+        run=run,
         proposal=proposal,
         is_elsewhere=newest is not None and newest.is_active and newest.kind not in mine,
         budget=BUDGET,
@@ -121,21 +131,29 @@ def pack_view(desk: Desk, part: str = "bike") -> PackView:
     )
 
 
+def _figure(result: Mapping[str, Any], key: str) -> float:
+    """Return a figure of a run, NaN where it is not known."""
+    figure = result.get(key)
+    return math.nan if figure is None else float(figure)
+
+
+def _schools(variant: Variant) -> tuple[tuple[str, str], ...]:
+    """Return the schools that would take something off this rig."""
+    hung = {carrier.place for carrier in variant.carriers if carrier.mounted}
+    return tuple((key, name) for key, (name, places) in PACKING_SCHOOLS.items() if places & hung)
+
+
 def whatif_view(desk: Desk) -> WhatIfView:
     """Return the form of what if, and what came out of the last one."""
     pack, variant = pack_view(desk, "whatif"), desk.variant
     result = (pack.run.result or {}) if pack.proposal and pack.run else {}
-    told = (result.get(key) for key in ("base_minutes", "base_gap"))
-    base, gap = (math.nan if figure is None else float(figure) for figure in told)
-    mounted = [carrier for carrier in variant.carriers if carrier.mounted]
+    base, gap = (_figure(result, key) for key in ("base_minutes", "base_gap"))
     return WhatIfView(
         pack=pack,
-        things=tuple(unit for unit in units_to_pack(carried_items(desk.opened.plan, variant))),
-        places=tuple(carrier for carrier in mounted if "items" in carrier.takes),
+        things=tuple(units_to_pack(carried_items(desk.opened.plan, variant))),
+        places=variant.bags,
         off=tuple(c for c in variant.carriers if not c.mounted and "items" in c.takes and "water" not in c.takes),
-        schools=tuple(
-            (key, name) for key, (name, places) in PACKING_SCHOOLS.items() if any(c.place in places for c in mounted)
-        ),
+        schools=_schools(variant),
         asked=_asked(desk, pack.run) if pack.run else (),
         base=base,
         after=pack.proposal.minutes - float(result.get("saved", 0.0)) if pack.proposal else math.nan,
