@@ -2,6 +2,7 @@
 
 import ast
 import re
+import runpy
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -59,6 +60,33 @@ def test_every_source_that_is_cited_is_listed() -> None:
         key for path in CORE for key in re.findall(r"\[((?:[A-Z][a-z]+|[A-Z]+)\d{4}[\d-]*)\]", path.read_text("utf-8"))
     }
     assert cited and cited <= listed
+
+
+def test_the_models_name_every_source_that_the_core_cites_and_no_other() -> None:
+    pattern = r"\[((?:[A-Z][a-z]+|[A-Z]+)\d{4})\]"
+    cited = {key for path in CORE for key in re.findall(pattern, path.read_text("utf-8"))}
+    assert set(re.findall(pattern, (DOCS / "builders/models/README.md").read_text("utf-8"))) == cited
+
+
+def test_the_page_of_figures_is_that_of_the_code_and_each_says_its_unit() -> None:
+    figures = runpy.run_path(str(ROOT / "scripts/figures.py"))
+    page = figures["page"]()
+    assert figures["PAGE"].read_text("utf-8") == page, "python scripts/figures.py"
+    assert not re.findall(r"\|  \|$", page, re.M)
+
+
+def test_modules_and_names_of_which_the_docs_speak_exist() -> None:
+    source = ROOT / "src/stonechat"
+    folders = "core|formats|services|web|render|outside|db|jobs|worker|program|cluster|demo"
+    for page in DOCS.rglob("*.md"):
+        for path, name in re.findall(rf"`((?:{folders})/[\w/]+)((?:\.\w+)*)`", page.read_text("utf-8")):
+            first = name.split(".")[1] if name else "py"
+            if first in ("py", "csv", "html", "css", "js"):
+                there = (source / f"{path}{name}").exists() or (not name and (source / path).exists())
+            else:
+                files = [*(source / path).glob("*.py"), source / f"{path}.py"]
+                there = any(file.exists() and re.search(rf"\b{first}\b", file.read_text("utf-8")) for file in files)
+            assert there or ((source / f"{path}.py").exists() and not name), f"{page.name}: {path}{name}"
 
 
 def test_the_manual_lists_every_setting_with_its_default_and_words() -> None:

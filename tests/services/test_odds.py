@@ -11,13 +11,17 @@ from stonechat.core.plan.summary import POWER_BAND
 from stonechat.core.rhythm.many import draw_luck, ride_many
 from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan
-from stonechat.services.odds import SEED, race_odds
+from stonechat.services.kit.many import change_many
+from stonechat.services.odds import RACES as SHOWN
+from stonechat.services.odds import SEED, odds_of, odds_run, odds_told, start_odds
+from stonechat.services.workspace import Workspace
 
 RACES = 40
 
 
 def test_odds_are_what_counting_race_by_race_gives(opened: OpenPlan) -> None:
-    odds, ridden = race_odds(opened, "a", RACES), evaluated(opened, "a").ridden
+    ridden = evaluated(opened, "a").ridden
+    odds = odds_of(opened.plan, "a", ridden, RACES)
     scenario = make_scenario(opened.plan, opened.plan.variants[0], ridden.way.profile)
     masses, drags = masses_along(scenario, ridden.settled.values())
     luck = draw_luck(RACES, SEED, power_band=POWER_BAND)
@@ -43,8 +47,19 @@ def test_odds_are_what_counting_race_by_race_gives(opened: OpenPlan) -> None:
 
 
 def test_the_spread_is_about_what_the_power_says(opened: OpenPlan) -> None:
-    odds, ledger = race_odds(opened, "a", 120), evaluated(opened, "a").ridden.ledger
+    ridden = evaluated(opened, "a").ridden
+    odds, ledger = odds_of(opened.plan, "a", ridden, 120), ridden.ledger
     early, middle, late = odds.finishes
     assert middle == pytest.approx(ledger.finish, rel=0.02)
     # ninety races in a hundred lie within the band of power, a little wider for wind and warmth
     assert 0.7 * ledger.spread < 0.5 * (late - early) < 2.0 * ledger.spread
+
+
+def test_races_ridden_in_the_background_are_told_until_the_plan_changes(workspace: Workspace, opened: OpenPlan) -> None:
+    assert odds_run(workspace, opened, "a") is None
+    start_odds(workspace, opened.id, "a")
+    run = odds_run(workspace, opened, "a")
+    assert run is not None and not run.is_active
+    assert odds_told(run) == odds_of(opened.plan, "a", evaluated(opened, "a").ridden, SHOWN)
+    changed = change_many(workspace, opened, "a", revision=opened.revision, items=["spoon"], what="need", to="must")
+    assert odds_run(workspace, changed, "a") is None

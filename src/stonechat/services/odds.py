@@ -1,6 +1,8 @@
-"""Many races of a variant: the spread of its finish, and the odds of cut-offs and doors."""
+"""Many races of a variant: the spread of its finish, and the odds of cut-offs and doors; ridden in the background."""
 
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
+from typing import Any
+from uuid import UUID
 
 import numpy as np
 
@@ -13,12 +15,14 @@ from stonechat.core.plan.scenario import make_scenario
 from stonechat.core.plan.summary import POWER_BAND
 from stonechat.core.rhythm.inputs import Clock
 from stonechat.core.rhythm.many import draw_luck, ride_many
+from stonechat.services import work
 from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan
-from stonechat.services.kept import Kept
+from stonechat.services.work import Family, Outcome, Reporter, Run, RunState
+from stonechat.services.workspace import Workspace
 
 SEED = 20270924
-_ODDS: "Kept[Odds]" = Kept(16)
+RACES = 200
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -40,13 +44,43 @@ class Odds:
     stops: tuple[StopOdds, ...]  # those that do not always go well
 
 
-def race_odds(opened: OpenPlan, variant_id: str, races: int) -> Odds:
-    """Ride a variant of a plan many times; the result is kept."""
-    key = (opened.content, variant_id, races)
-    known = _ODDS.get(key)
-    if known is None:
-        known = _ODDS.put(key, odds_of(opened.plan, variant_id, evaluated(opened, variant_id).ridden, races))
-    return known
+def start_odds(workspace: Workspace, plan_id: UUID, variant_id: str) -> Run:
+    """Ask for many races; refused while they are being ridden."""
+    return work.start(workspace, ODDS, plan_id, variant_id, kind="odds", request={"races": RACES})
+
+
+def odds_run(workspace: Workspace, opened: OpenPlan, variant_id: str) -> Run | None:
+    """Return the newest run, None where it is of the plan as it was before."""
+    run = work.newest(workspace, ODDS, opened.id, variant_id)
+    return run if run is not None and (run.is_active or run.revision == opened.revision) else None
+
+
+def odds_told(run: Run) -> Odds | None:
+    """Return what a run came to, None where it is not done."""
+    if run.state != RunState.DONE or run.result is None:
+        return None
+    told = dict(run.result)
+    stops = tuple(StopOdds(**stop) for stop in told.pop("stops"))
+    return Odds(stops=stops, finishes=tuple(told.pop("finishes")), **told)
+
+
+def _answer(_workspace: Workspace, opened: OpenPlan, run: Run, _reporter: Reporter) -> Outcome:
+    ridden = evaluated(opened, run.variant_id).ridden
+    odds = odds_of(opened.plan, run.variant_id, ridden, int(run.request["races"]))
+    return Outcome(result=_document(odds), progress={})
+
+
+def _document(odds: Odds) -> dict[str, Any]:
+    return {**asdict(odds), "finishes": list(odds.finishes), "stops": [asdict(stop) for stop in odds.stops]}
+
+
+ODDS = Family(
+    key="odds",
+    answers={"odds": _answer},
+    busy="The races are being ridden already.",
+    cut_off="The races were cut off again and again. Ride them once more.",
+    failed="The races could not be ridden by a fault of this program. The plan is as it was.",
+)
 
 
 def odds_of(plan: Plan, variant_id: str, ridden: Ridden, races: int) -> Odds:

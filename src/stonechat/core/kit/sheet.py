@@ -2,10 +2,10 @@
 
 from dataclasses import dataclass
 
-MOST_COLUMNS = 60
+MOST_COLUMNS = 60  # 1, of a table that are kept
 MOST_CELLS = 20  # columns of a row that say nothing here and are kept all the same
-LONGEST_CELL = 200
-LONGEST_HEADER = 80
+LONGEST_CELL = 200  # letters
+LONGEST_HEADER = 80  # letters
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -7,8 +7,8 @@ from numba import njit
 
 from stonechat.core.physics.constants import LAPSE_RATE
 
-# hours: lag of the highest temperature, coefficient of the night's fall, lag of the lowest [Parton1981]
 WIND_AT_RIDER = 0.604  # 1, ln(1/z0)/ln(10/z0) for 1 m over open ground, z0 0.03 m [Stull1988]
+# lag of the highest temperature [h], coefficient of the night's fall [1], lag of the lowest [h] [Parton1981]
 _LAG_HIGH, _FALL, _LAG_LOW = 1.86, 2.20, -0.17
 
 

@@ -16,12 +16,12 @@ from stonechat.text import listed
 _TOTAL_TIME = 12.0  # s for the smallest set
 _ONE_TIME = 2.0  # s for one question of it
 _PER_LITRE = 40.0  # price of a litre more, in the measure by which ways out are ranked
-_PER_KG = 80.0
+_PER_KG = 80.0  # of a kg more
 _PER_MOMENT = 400.0  # of a kg·m out of balance
 _SHARE_BAG = 60.0  # what leaks beside what it would spoil
-_UNPIN = 15.0
+_UNPIN = 15.0  # a pin let go
 _LEAVE = {"maybe": 20.0, "want": 70.0, "must": 2_000.0}
-_FOOD_PER_LITRE = 60.0
+_FOOD_PER_LITRE = 60.0  # of a litre of food left behind
 
 
 @dataclass(frozen=True, kw_only=True)

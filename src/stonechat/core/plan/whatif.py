@@ -12,7 +12,7 @@ from stonechat.core.plan.scenario import Scenario, make_scenario
 from stonechat.core.rhythm.inputs import Clock, RiderNumbers, with_power
 from stonechat.core.rhythm.ride import ride_course
 
-HOUR = 3_600.0
+HOUR = 3_600.0  # s
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -26,7 +26,7 @@ FINISH_LATE = 3.0 * 3600.0  # s after the latest arrival to which a rider goes o
 EVENING = 2.0 * 3600.0  # s before the latest arrival from which a room is taken though the next is out of reach
 NEAR_DOOR = 2.5 * 3600.0  # s of moving to a chosen place for which a night waits
 TARMAC_BY_TEMP = 0.008  # 1/K, how tarmac's rolling falls with warmth, about 20 °C (estimate)
-_DAY = 86_400.0
+_DAY = 86_400.0  # s
 
 
 @njit(cache=True)

@@ -11,7 +11,7 @@ class Place:
     key: str
     name: str
     box: tuple[float, float, float, float]  # m along, across, upright of what is usual, and its capacity in m³
-    shield: tuple[float, float, float, float]  # drag coefficient; shield low, default and high, see models/drag.md
+    shield: tuple[float, float, float, float]  # drag coefficient; shield low, default and high
     worn: bool = False  # on the rider
     in_frame: bool = False  # inside the main triangle
     turns: bool = False  # with the bars

@@ -22,7 +22,7 @@ INSTEAD: dict[str, str] = {  # what is hung where a kind does not fit; a kind th
     "bottle_top": "bottle_low",
     "bottle_side": "bottle_low_rear",
 }
-_TRIES = 12
+_TRIES = 12  # 1, changes of a stock rig until it fits
 
 
 def parts_of(kind: str) -> tuple[Carrier, ...]:

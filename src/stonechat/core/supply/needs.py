@@ -7,10 +7,10 @@ from stonechat.core.physics.constants import JOULES_PER_KCAL
 
 # litres per hour lost at 150 W, by air temperature; default with its band (estimates; [ISO7933] lies below
 # them in the cool, because riders overdress, stop and climb with little wind)
-_TEMPS = (0.0, 10.0, 20.0, 30.0, 40.0)
-_LOSS = (0.25, 0.35, 0.50, 0.80, 1.20)
-LOSS_BAND = ((0.15, 0.20, 0.35, 0.60, 0.95), (0.50, 0.60, 0.85, 1.20, 1.70))
-_EFFORT_TEMPS, _EFFORT = (0.0, 10.0, 40.0), (0.5, 0.7, 1.0)
+_TEMPS = (0.0, 10.0, 20.0, 30.0, 40.0)  # °C at which the losses of water stand
+_LOSS = (0.25, 0.35, 0.50, 0.80, 1.20)  # l/h at those (estimates)
+LOSS_BAND = ((0.15, 0.20, 0.35, 0.60, 0.95), (0.50, 0.60, 0.85, 1.20, 1.70))  # l/h, least and most (estimates)
+_EFFORT_TEMPS, _EFFORT = (0.0, 10.0, 40.0), (0.5, 0.7, 1.0)  # °C; 1, share of the loss that goes with effort (estimate)
 URINE = 0.04  # l/h (estimate)
 DRINK_MOST = 0.8  # l/h that can be drunk (0.4 to 1.2, estimate)
 

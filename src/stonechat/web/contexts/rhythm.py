@@ -14,7 +14,8 @@ from stonechat.formats.documents.part import clock_text
 from stonechat.render.drawings.time_distance import TimeDistance, time_distance
 from stonechat.render.filters import clock, distance_km, time_of_day
 from stonechat.render.measures import in_other_units
-from stonechat.services.odds import Odds
+from stonechat.services.odds import RACES, Odds, odds_run, odds_told
+from stonechat.services.work import RunState
 from stonechat.web.contexts.window import Window, window
 from stonechat.web.desk import Desk
 from stonechat.web.forms.binding import BoundForm, FieldView, start_values
@@ -95,7 +96,7 @@ class RhythmView:
     sleep_address: str
     sleep_stops: tuple[tuple[str, str], ...]  # id, name with its kilometre
     what_ifs: tuple[WhatIf, ...]
-    odds_address: str
+    odds: "OddsView"
     timetable_address: str
     leaves: str
     finish: float  # s
@@ -158,7 +159,7 @@ def rhythm_view(desk: Desk) -> RhythmView:
         sleep_address=desk.do("sleep"),
         sleep_stops=tuple((stop.id, _with_km(stop)) for row in timetable.rows if (stop := row.visit.stop)),
         what_ifs=what_ifs(desk.opened.plan, desk.variant_id, ridden),
-        odds_address=desk.do("odds"),
+        odds=odds_view(desk),
         timetable_address=desk.do("tables", "timetable.csv"),
         leaves=f"{ridden.way.start:%A %d %B %Y}, {time_of_day(ridden.way.start)}",
         finish=ridden.ledger.finish,
@@ -293,19 +294,30 @@ def _proposal(desk: Desk, k: int, rest: Rest, proposal: Proposal) -> ProposalRow
 
 @dataclass(frozen=True, kw_only=True)
 class OddsView:
-    """The spread of many races."""
+    """The spread of many races, or where they stand."""
 
-    odds: Odds
-    early: str
-    middle: str
-    late: str
+    address: str
+    watch_address: str
+    races: int
+    is_riding: bool
+    waits_for_worker: bool
+    failed: str  # why there are none
+    odds: Odds | None
+    clocks: tuple[str, ...]  # of the finishes, by the clock
 
 
-def odds_view(desk: Desk, odds: Odds) -> OddsView:
-    """Return the spread of many races by the clock."""
-
-    def at(elapsed: float) -> str:
-        return clock(clock_after(desk.evaluation.ridden, elapsed))
-
-    early, middle, late = odds.finishes
-    return OddsView(odds=odds, early=at(early), middle=at(middle), late=at(late))
+def odds_view(desk: Desk) -> OddsView:
+    """Return the spread of many races by the clock, where they were ridden."""
+    run = odds_run(desk.workspace, desk.opened, desk.variant_id)
+    odds = odds_told(run) if run is not None else None
+    reasons = (run.result or {}).get("reasons", ()) if run is not None and run.state == RunState.FAILED else ()
+    return OddsView(
+        address=desk.do("odds"),
+        watch_address=desk.do("odds", leg=desk.leg),
+        races=RACES,
+        is_riding=run is not None and run.is_active,
+        waits_for_worker=run is not None and run.waits_for_worker,
+        failed=" ".join(reasons),
+        odds=odds,
+        clocks=tuple(clock(clock_after(desk.evaluation.ridden, after)) for after in odds.finishes) if odds else (),
+    )

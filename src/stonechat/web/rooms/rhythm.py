@@ -16,19 +16,18 @@ from stonechat.render.filters import clock, minutes_signed
 from stonechat.services import rhythm as rhythm_service
 from stonechat.services.evaluation import evaluated, previewed
 from stonechat.services.line import stop_named
-from stonechat.services.odds import race_odds
+from stonechat.services.odds import start_odds
 from stonechat.web.call import Call, Change, changing, reading
 from stonechat.web.contexts.rhythm import NIGHT, odds_view, rhythm_view
 from stonechat.web.desk import Look, Room
 from stonechat.web.forms.binding import bind, typed_time
 from stonechat.web.forms.rhythm import NightForm, RiderForm, rhythm_form
-from stonechat.web.respond import render
+from stonechat.web.respond import render, wants_fragment
 
 router = APIRouter(prefix="/plans/{plan_id}/{variant_id}/do")
 ROOM = Room(key="rhythm", name="Rhythm", letter="h", build=rhythm_view, router=router, opens=True)
 Here = Annotated[Call, Depends(reading("rhythm"))]
 Changed = Annotated[Change, Depends(changing("rhythm"))]
-RACES = 200
 CLOCK = re.compile(r"([01]?\d|2[0-3]):[0-5]\d")
 
 
@@ -222,9 +221,18 @@ def preview(
     )
 
 
+@router.post("/odds")
+def ride_races(call: Changed) -> Response:
+    """Ride the race many times."""
+    start_odds(call.workspace, call.plan_id, call.variant_id)
+    return call.answer()
+
+
 @router.get("/odds")
-def odds(call: Here) -> Response:
-    """Ride the race many times and tell the spread."""
+def watch_races(call: Here) -> Response:
+    """Give the spread, or that it is being ridden; asked for again and again until it is there."""
     desk = call.desk()
-    view = odds_view(desk, race_odds(desk.opened, call.variant_id, RACES))
-    return HTMLResponse(render("rhythm/_odds.html", view=view), headers={"Cache-Control": "no-store"})
+    if not wants_fragment(call.request.headers):
+        return call.show(desk)
+    page = render("rhythm/_odds.html", odds=odds_view(desk), revision=desk.opened.revision, leg=desk.leg)
+    return HTMLResponse(page, headers={"Cache-Control": "no-store"})
