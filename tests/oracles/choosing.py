@@ -5,7 +5,7 @@ from itertools import product
 from stonechat.core.kit.item import Item
 from stonechat.core.load.problem import PackingProblem
 from stonechat.core.rig.carrier import Carrier
-from tests.oracles.packing import stands
+from tests.oracles.packing import on_occasions, stands
 
 NOT_KEPT = 60.0
 
@@ -32,7 +32,7 @@ def best_choice(problem: PackingProblem) -> float | None:
 
 def _score(problem: PackingProblem, assignment: tuple[int, ...], on: set[str]) -> float | None:
     bags: dict[str, list[Item]] = {carrier.id: [] for carrier in problem.carriers}
-    score = 0.0
+    score = on_occasions(problem, assignment)
     for i, (item, k) in enumerate(zip(problem.items, assignment, strict=True)):
         if k >= 0:
             bags[problem.carriers[k].id].append(item)

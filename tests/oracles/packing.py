@@ -30,7 +30,7 @@ def _minutes(problem: PackingProblem, assignment: tuple[int, ...]) -> float | No
         return None
     if any(m > c.load_limit + 1e-12 for m, c in zip(mass, problem.carriers, strict=True)):
         return None
-    total = sum(float(problem.minutes[i, c]) for i, c in enumerate(assignment))
+    total = sum(float(problem.minutes[i, c]) for i, c in enumerate(assignment)) + on_occasions(problem, assignment)
     left = problem.provisions.food_volume
     density = problem.provisions.food_mass / left if left else 0.0
     order = sorted(range(count), key=lambda c: float(problem.food_minutes[c]))
@@ -58,3 +58,17 @@ def stands(problem: PackingProblem, mass: list[float], own: list[float]) -> bool
     sway = sum(m * c.sway_lever / c.steadiness for m, c in zip(mass, problem.carriers, strict=True))
     bands = problem.bands
     return bands.front_low <= share <= bands.front_high and aside <= most and sway <= bands.sway
+
+
+def on_occasions(problem: PackingProblem, assignment: tuple[int, ...]) -> float:
+    """Return the minutes of openings and halts, counted occasion by occasion and bag by bag; -1 is at home."""
+    total = 0.0
+    for occasion in problem.shared:
+        taken = {i: assignment[i] for i in occasion.times if assignment[i] >= 0}
+        for c in set(taken.values()):
+            total += float(occasion.opening[c]) * max(occasion.times[i] for i, k in taken.items() if k == c)
+        # so many times a foot goes down, and of those so many times one gets off
+        foot = [occasion.times[i] for i, c in taken.items() if occasion.levels[i][c] >= 1]
+        off = [occasion.times[i] for i, c in taken.items() if occasion.levels[i][c] >= 2]
+        total += (0.7 * 22.0 * max(foot, default=0.0) + 0.7 * 13.0 * max(off, default=0.0)) / 60.0
+    return total

@@ -8,9 +8,14 @@ from stonechat.core.rig.carrier import ACCESS_RANK
 # s, all estimates: stopping and starting is 12 and 25 s of handling and 10 s to win the speed back
 _OVERHEAD = {"riding": 0.0, "foot": 12.0, "off": 25.0, "camp": 0.0}
 _REWIN = {"riding": 0.0, "foot": 10.0, "off": 10.0, "camp": 0.0}
-_HANDLING = {"riding": 3.0, "foot": 4.0, "off": 6.0, "camp": 10.0}
-_ITEM = 5.0  # s to take it out and put it back
+HANDLING = {"riding": 3.0, "foot": 4.0, "off": 6.0, "camp": 10.0}  # s to get at a carrier (estimates)
+GRIP = 5.0  # s to take a thing out and put it back (estimate)
 SHARED = 0.30  # 1, share of halts that serve something else as well (estimate)
+# s of a halt: what a foot down takes, and what getting off takes more
+HALTS = tuple(
+    (1.0 - SHARED) * (_OVERHEAD[state] + _REWIN[state] - _OVERHEAD[less] - _REWIN[less])
+    for less, state in (("riding", "foot"), ("foot", "off"))
+)
 
 
 class Often(NamedTuple):
@@ -84,8 +89,36 @@ def reach_seconds(item_access: str, carrier_access: str, open_time: float) -> fl
     >>> reach_seconds("riding", "riding", 0.0), reach_seconds("riding", "off", 6.0)
     (8.0, 41.5)
     """
-    state = "off" if item_access == "last" else item_access
-    if state != "camp" and ACCESS_RANK[carrier_access] > ACCESS_RANK[state]:
-        state = carrier_access
+    state = _state(item_access, carrier_access)
     halt = _OVERHEAD[state] + _REWIN[state]
-    return (1.0 - SHARED) * halt + _HANDLING[state] + open_time + _ITEM
+    return (1.0 - SHARED) * halt + HANDLING[state] + open_time + GRIP
+
+
+def _state(item_access: str, carrier_access: str) -> str:
+    """Return how a thing is got at: the harder of how it should be and how its carrier is; camp is camp."""
+    state = "off" if item_access == "last" else item_access
+    harder = state != "camp" and ACCESS_RANK[carrier_access] > ACCESS_RANK[state]
+    return carrier_access if harder else state
+
+
+def halt_level(item_access: str, carrier_access: str) -> int:
+    """Return how much of a halt it takes to get at a thing.
+
+    Parameters
+    ----------
+    item_access : str
+        How the thing should be reachable.
+    carrier_access : str
+        How the carrier is reached.
+
+    Returns
+    -------
+    level : int
+        0 none, 1 a foot down, 2 off the bike: so many of HALTS add up. [1]
+
+    Examples
+    --------
+    >>> halt_level("riding", "foot"), halt_level("last", "riding"), halt_level("camp", "off")
+    (1, 2, 0)
+    """
+    return {"riding": 0, "foot": 1, "off": 2, "camp": 0}[_state(item_access, carrier_access)]

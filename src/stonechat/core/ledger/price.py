@@ -5,7 +5,8 @@ from dataclasses import dataclass
 from stonechat.core.kit.along import fixed_drag
 from stonechat.core.kit.item import Item
 from stonechat.core.ledger.ledger import MassCurve
-from stonechat.core.load.problem import DRAG_STEP, Prices, placement_minutes
+from stonechat.core.ledger.ridden import Ridden
+from stonechat.core.load.problem import DRAG_STEP, Prices, wind_minutes
 from stonechat.core.rig.carrier import Carrier
 
 
@@ -29,7 +30,7 @@ def item_price(
     prices: Prices,
     mass_curve: MassCurve,
     share: float = 1.0,
-    lined: bool = False,
+    reaching: float = 0.0,
 ) -> ItemPrice:
     """Return what a thing costs on this route.
 
@@ -45,8 +46,8 @@ def item_price(
         Minutes by mass, ridden with and without. [min]
     share : float
         Share of the price that it pays, where it is aboard on some legs only. [1]
-    lined : bool
-        It rides in a dry bag there, which is opened each time.
+    reaching : float
+        What it adds to reaching. [min]
 
     Returns
     -------
@@ -61,6 +62,32 @@ def item_price(
     ...            prices=Prices(per_kg=25, per_drag=10, days=3), mass_curve=curve).total
     2.5
     """
-    placing = placement_minutes(item, carrier, prices, lined=lined) if carrier is not None else 0.0
-    placing += prices.per_drag * fixed_drag([item]) / DRAG_STEP
-    return ItemPrice(weight=share * mass_curve.saved(item.total_mass), placing=share * placing)
+    wind = wind_minutes(item.total_volume, carrier, prices) if carrier is not None else 0.0
+    wind += prices.per_drag * fixed_drag([item]) / DRAG_STEP
+    return ItemPrice(weight=share * mass_curve.saved(item.total_mass), placing=reaching + share * wind)
+
+
+def price_of(item: Item, ridden: Ridden) -> ItemPrice:
+    """Return what a thing costs where it rides in a variant.
+
+    Parameters
+    ----------
+    item : Item
+        The thing.
+    ridden : Ridden
+        The variant as ridden.
+
+    Returns
+    -------
+    price : ItemPrice
+        Weight and wind over the legs on which it is aboard, and what it adds to reaching. [min]
+    """
+    place = ridden.kit.places.get(item.id)
+    return item_price(
+        item=item,
+        carrier=next((carrier for carrier in ridden.rig.carriers if carrier.id == place), None),
+        prices=ridden.ledger.prices,
+        mass_curve=ridden.ledger.mass_curve,
+        share=ridden.share_aboard(item.id),
+        reaching=ridden.reaching.get(item.id, 0.0),
+    )

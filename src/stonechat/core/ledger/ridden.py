@@ -17,6 +17,7 @@ from stonechat.core.line.profile import Profile
 from stonechat.core.line.race_rules import RaceRules
 from stonechat.core.line.stops import Stop
 from stonechat.core.load.balance import Bands
+from stonechat.core.load.reaching import Placed, marginal_seconds, things_in_carriers
 from stonechat.core.load.together import called_for, given_by
 from stonechat.core.load.together.rule import Conditions, Load, Riding
 from stonechat.core.numerics.arrays import FloatArray
@@ -174,6 +175,20 @@ class Ridden:
     def lined(self) -> frozenset[str]:
         """Things that stay dry in an open carrier because a dry bag there holds them."""
         return lined_things(self.kit.items, self.kit.places, self.rig.carriers)
+
+    @cached_property
+    def placed(self) -> tuple[Placed, ...]:
+        """What rides in carriers, pouches with what is in them."""
+        return things_in_carriers(
+            self.kit.items, self.kit.places, self.rig.carriers, spans=self.kit.spans, legs=len(self.timetable.legs)
+        )
+
+    @cached_property
+    def reaching(self) -> Mapping[str, float]:
+        """What each thing adds to reaching over the race, all others staying. [min]"""
+        prices = self.ledger.prices
+        a_day = marginal_seconds(self.placed, prices.often)
+        return {key: seconds * prices.days / 60.0 for key, seconds in a_day.items()}
 
     @cached_property
     def riding(self) -> Riding:

@@ -45,7 +45,7 @@ RULES: tuple[RuleOfThumb, ...] = (
         key="minutes",
         name="most reached first, each where it costs least",
         order=lambda p, i: (float(p.allowed[i].sum() > 3), -p.items[i].reaches.per_day, -p.items[i].total_volume),
-        choice=lambda p, i, c: (float(p.minutes[i, c]),),
+        choice=lambda p, i, c: (float(p.alone[i, c]),),
     ),
     RuleOfThumb(
         key="heavy_low",

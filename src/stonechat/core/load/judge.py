@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from stonechat.core.kit.item import HOME
-from stonechat.core.load.problem import PackingProblem, sideways_most
+from stonechat.core.load.problem import PackingProblem, Shared, sideways_most
 from stonechat.core.load.stow import Taken, stow_food
 from stonechat.core.load.together.rule import UNKEPT, Load, Rule
 
@@ -84,6 +84,7 @@ def judge(
     broken += _off_balance(problem, carried, loads, tolerance)
     minutes, lacking = _chosen(problem, carried)
     minutes += sum(float(problem.minutes[i, c]) for c, held in enumerate(carried.held) for i in held)
+    minutes += sum(_on_occasion(occasion, carried) for occasion in problem.shared)
     load = _load(problem, carried, food, loads)
     return Verdict(
         minutes=minutes + float(np.dot(food, problem.food_minutes)),
@@ -138,6 +139,20 @@ def _chosen(problem: PackingProblem, carried: _Carried) -> tuple[float, list[str
     return minutes + sum(loss.minutes for loss in lacking), [
         f"nothing does this: {loss.name}" for loss in lacking if loss.never_cut
     ]
+
+
+def _on_occasion(occasion: Shared, carried: _Carried) -> float:
+    """Return the minutes of openings and halts of an occasion. [min]"""
+    at = {i: c for c, held in enumerate(carried.held) for i in held if i in occasion.times}
+    opened: dict[int, float] = {}
+    for i, c in at.items():
+        opened[c] = max(opened.get(c, 0.0), occasion.times[i])
+    halted = [
+        max((occasion.times[i] for i, c in at.items() if occasion.levels[i][c] > level), default=0.0)
+        for level in range(len(occasion.halts))
+    ]
+    opening = sum(times * float(occasion.opening[c]) for c, times in opened.items())
+    return opening + sum(times * minutes for times, minutes in zip(halted, occasion.halts, strict=True))
 
 
 def _food_density(problem: PackingProblem) -> float:

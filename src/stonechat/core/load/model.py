@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from scipy.sparse import csr_array
 
-from stonechat.core.load.problem import PackingProblem, sideways_most
+from stonechat.core.load.problem import PackingProblem, Shared, sideways_most
 from stonechat.core.load.together.rule import UNKEPT
 from stonechat.core.numerics.arrays import FloatArray, IntArray
 
@@ -91,6 +91,7 @@ def build_model(problem: PackingProblem, *, pin_rows: bool = False) -> Model:
     model = Model(pairs=pairs)
     for i, c in pairs:
         model.at.setdefault(i, {})[c] = model.column(cost=float(problem.minutes[i, c]), upper=1.0, integer=True)
+    _openings(problem, model)
     _choices(problem, model)
     _leaving(problem, model)
     _add_food(problem, model)
@@ -108,6 +109,49 @@ def build_model(problem: PackingProblem, *, pin_rows: bool = False) -> Model:
         model.unkept[number] = rows.unkept
         rule.rows(rows)
     return model
+
+
+def _openings(problem: PackingProblem, model: Model) -> None:
+    """Open each carrier as often as the thing there that an occasion takes most often, and halt as often.
+
+    What an occasion takes alone costs as much in its own column.
+    """
+    for occasion in problem.shared:
+        if len(occasion.times) == 1:
+            for i, times in occasion.times.items():
+                for c, column in model.at.get(i, {}).items():
+                    model.cost[column] += times * float(
+                        occasion.opening[c] + sum(occasion.halts[: occasion.levels[i][c]])
+                    )
+            continue
+        _opened(occasion, problem, model)
+        _halted(occasion, problem, model)
+
+
+def _opened(occasion: Shared, problem: PackingProblem, model: Model) -> None:
+    for c in range(len(problem.carriers)):
+        here = {i: model.at[i][c] for i in occasion.times if c in model.at.get(i, {})}
+        if not here:
+            continue
+        most = max(occasion.times[i] for i in here)
+        opened = model.column(cost=float(occasion.opening[c]), upper=most)
+        for i, column in here.items():
+            model.row({opened: 1.0, column: -occasion.times[i]}, 0.0, _INFINITY, "opening")
+
+
+def _halted(occasion: Shared, problem: PackingProblem, model: Model) -> None:
+    for level, minutes in enumerate(occasion.halts):
+        needed = {
+            i: [column for c, column in model.at.get(i, {}).items() if occasion.levels[i][c] > level]
+            for i in occasion.times
+        }
+        most = max((occasion.times[i] for i, columns in needed.items() if columns), default=0.0)
+        if most > 0.0:
+            halted = model.column(cost=minutes, upper=most)
+            for i, columns in needed.items():
+                if columns:
+                    row = {halted: 1.0, **dict.fromkeys(columns, -occasion.times[i])}
+                    model.row(row, 0.0, _INFINITY, "halt")
 
 
 def _food_kg_per_l(problem: PackingProblem) -> float:

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from stonechat.core.load.problem import PackingProblem
 from stonechat.core.load.together.shapes import NotIn
+from stonechat.core.numerics.arrays import FloatArray
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -53,18 +54,19 @@ def move_options(problem: PackingProblem, places: Mapping[str, str], item_id: st
     1.183
     """
     row = next(i for i, item in enumerate(problem.items) if item.id == item_id)
-    return tuple(_option(problem, places, row, c) for c in range(len(problem.carriers)))
+    beside = problem.beside(row, problem.columns(places))
+    return tuple(_option(problem, places, row, c, beside) for c in range(len(problem.carriers)))
 
 
-def _option(problem: PackingProblem, places: Mapping[str, str], row: int, c: int) -> MoveOption:
+def _option(problem: PackingProblem, places: Mapping[str, str], row: int, c: int, beside: FloatArray) -> MoveOption:
     here = places.get(problem.items[row].id, "")
     column = next((k for k, carrier in enumerate(problem.carriers) if carrier.id == here), None)
-    now = float(problem.minutes[row, column]) if column is not None else 0.0
+    now = float(beside[column]) if column is not None else 0.0
     refusal = problem.refusals[row][c]
     return MoveOption(
         carrier_id=problem.carriers[c].id,
-        minutes=float(problem.minutes[row, c]),
-        change=float(problem.minutes[row, c]) - now,
+        minutes=float(beside[c]),
+        change=float(beside[c]) - now,
         reason=refusal.words if refusal else _no_room(problem, places, row, c) or _not_in(problem, row, c),
         is_possible=refusal is None or not refusal.is_hard,
     )
@@ -105,7 +107,8 @@ def options_together(
         minutes = change = 0.0
         reason, possible = "", True
         for item_id in item_ids:
-            option = _option(problem, moved, rows[item_id], c)
+            beside = problem.beside(rows[item_id], problem.columns(moved))
+            option = _option(problem, moved, rows[item_id], c, beside)
             minutes, change = minutes + option.minutes, change + option.change
             possible &= option.is_possible
             if option.reason and not reason:

@@ -1,24 +1,24 @@
 """The packing problem: which thing may ride where, what it costs there, and the limits of every carrier."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
 
 from stonechat.core.kit.item import Item
-from stonechat.core.kit.reach import Often, reach_seconds, reaches_a_day
+from stonechat.core.kit.reach import HALTS, Often, reach_seconds, reaches_a_day
 from stonechat.core.load.balance import USUAL_BANDS, Bands, Mass
+from stonechat.core.load.reaching import LINER_TIME, level_on, opening_seconds, own_seconds, shared_uses
 from stonechat.core.load.together import called_for, given_by
 from stonechat.core.load.together.rule import Conditions, Rule
-from stonechat.core.numerics.arrays import BoolArray, FloatArray, frozen
+from stonechat.core.numerics.arrays import BoolArray, FloatArray, IntArray, frozen
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import ACCESS_NAMES, ACCESS_RANK, Carrier
 from stonechat.core.rig.geometry import carrier_position
 
 ON_MEAN_DAYS = Often()  # neither wet nor cold nor dark
 DRAG_STEP = 0.01  # m², the 100 cm² that prices speak of
-LINER_TIME = 6.0  # s to roll a dry bag open and shut inside a carrier that lets rain in (estimate)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -79,12 +79,28 @@ NO_CHOICES = Choices()
 
 
 @dataclass(frozen=True, kw_only=True)
+class Shared:
+    """An occasion that takes several things: each carrier is opened once for all of them, and halted for once."""
+
+    key: str  # of OCCASIONS
+    times: Mapping[int, float]  # how often in the race each item is taken out on it
+    opening: FloatArray  # min that opening a carrier once takes, shape (c,)
+    levels: Mapping[int, IntArray]  # halt that getting an item out takes by carrier, 0 to len(HALTS), shape (c,)
+
+    @property
+    def halts(self) -> tuple[float, ...]:
+        """Minutes of each level of a halt. [min]"""
+        return tuple(seconds / 60.0 for seconds in HALTS)
+
+
+@dataclass(frozen=True, kw_only=True)
 class PackingProblem:
     """Checked arrays over items (i) and carriers (c), those mounted and those that may be."""
 
     items: tuple[Item, ...]
     carriers: tuple[Carrier, ...]
-    minutes: FloatArray  # min that an item costs in a carrier, shape (i, c)
+    minutes: FloatArray  # min that an item costs in a carrier whatever else rides there, shape (i, c)
+    shared: tuple[Shared, ...] = ()  # what it costs besides, by occasions
     refusals: tuple[tuple[Refusal | None, ...], ...]  # why an item may not ride there, None where it may
     positions: FloatArray  # m, where each carrier's load sits, shape (c, 3)
     pins: Mapping[str, str]  # item to the carrier it stays in
@@ -104,10 +120,47 @@ class PackingProblem:
             len(self.items), len(self.carriers)
         )
 
+    @cached_property
+    def alone(self) -> FloatArray:
+        """Minutes that an item costs in a carrier if each occasion took it alone, shape (i, c). [min]"""
+        total = np.array(self.minutes)
+        for occasion in self.shared:
+            for i, times in occasion.times.items():
+                total[i] += times * (occasion.opening + _halting(occasion, i))
+        return frozen(total)
+
+    def columns(self, places: Mapping[str, str]) -> list[int]:
+        """Return the carrier of each item, -1 where it is in none of them."""
+        index = {carrier.id: c for c, carrier in enumerate(self.carriers)}
+        return [index.get(places.get(item.id, ""), -1) for item in self.items]
+
+    def beside(self, i: int, at: Sequence[int]) -> FloatArray:
+        """Return minutes that an item adds in each carrier with all others in theirs, shape (c,). [min]"""
+        total = np.array(self.minutes[i])
+        for occasion in self.shared:
+            if i not in occasion.times:
+                continue
+            times, opened, halted = occasion.times[i], np.zeros(len(self.carriers)), np.zeros(len(HALTS))
+            for other, often in occasion.times.items():
+                if other != i and at[other] >= 0:
+                    opened[at[other]] = max(opened[at[other]], often)
+                    level = int(occasion.levels[other][at[other]])
+                    halted[:level] = np.maximum(halted[:level], often)
+            total += occasion.opening * np.maximum(0.0, times - opened)
+            for level, minutes in enumerate(occasion.halts):
+                total += minutes * max(0.0, times - halted[level]) * (occasion.levels[i] > level)
+        return total
+
     @property
     def takes_food(self) -> BoolArray:
         """Which carriers take food, shape (c,)."""
         return np.array(["food" in carrier.takes for carrier in self.carriers], dtype=bool)
+
+
+def _halting(occasion: Shared, i: int) -> FloatArray:
+    """Return the minutes of a halt for an item by carrier, shape (c,)."""
+    steps = np.concatenate(([0.0], np.cumsum(occasion.halts)))
+    return np.asarray(steps[occasion.levels[i]], dtype=np.float64)
 
 
 def why_not(item: Item, carrier: Carrier) -> Refusal | None:
@@ -213,8 +266,33 @@ def placement_minutes(item: Item, carrier: Carrier, prices: Prices, *, lined: bo
     once = reach_seconds(item.access, carrier.access, carrier.open_time) + prices.often.gloved * carrier.gloves_time
     once += LINER_TIME if lined else 0.0
     seconds = once * reaches_a_day(item, prices.often) * prices.days
-    wind = carrier.drag_fill * item.total_volume / DRAG_STEP * prices.per_drag
-    return seconds / 60.0 + wind
+    return seconds / 60.0 + wind_minutes(item.total_volume, carrier, prices)
+
+
+def wind_minutes(volume: float, carrier: Carrier, prices: Prices) -> float:
+    """Return what a volume costs in the wind of a carrier that it fills.
+
+    Parameters
+    ----------
+    volume : float
+        Of what is in it. [m³]
+    carrier : Carrier
+        The carrier.
+    prices : Prices
+        Prices on this route.
+
+    Returns
+    -------
+    minutes : float
+        Over the race. [min]
+
+    Examples
+    --------
+    >>> bag = Carrier(id="s", name="s", place="seat", capacity=0.01, load_limit=3, mass=0.4, longest=0.4, drag_fill=0.1)
+    >>> round(wind_minutes(0.001, bag, Prices(per_kg=25.0, per_drag=10.0, days=2.0)), 3)
+    0.1
+    """
+    return carrier.drag_fill * volume / DRAG_STEP * prices.per_drag
 
 
 def build_problem(
@@ -277,13 +355,15 @@ def build_problem(
 
     def minutes_in(i: int, c: int) -> float:
         inside = parts.get(items[i].id, (items[i],))
-        return sum(placement_minutes(p, able[c], prices, lined=(i, c) in lined and p.keep_dry) for p in inside)
+        reached = own_seconds(inside, able[c], prices.often, lined=(i, c) in lined)
+        return prices.days * reached / 60.0 + wind_minutes(items[i].total_volume, able[c], prices)
 
     minutes = [[minutes_in(i, c) for c in range(len(able))] for i in range(len(items))]
     problem = PackingProblem(
         items=items,
         carriers=able,
         minutes=frozen(np.array(minutes, dtype=np.float64).reshape(shape)),
+        shared=_shared(items, parts, able, prices),
         refusals=tuple(tuple(refusal for refusal, _ in row) for row in found),
         positions=frozen(np.array([carrier_position(bike, c) for c in able]).reshape(len(able), 3)),
         pins={item_id: place for item_id, place in pins.items() if any(c.id == place for c in able)},
@@ -296,6 +376,30 @@ def build_problem(
         lined=lined,
     )
     return problem if conditions is None else _with_rules(problem, parts, bike, conditions)
+
+
+def _shared(
+    items: tuple[Item, ...], parts: Mapping[str, tuple[Item, ...]], carriers: tuple[Carrier, ...], prices: Prices
+) -> tuple[Shared, ...]:
+    """Return the occasions that take some of the things."""
+    times: dict[str, dict[int, float]] = {}
+    for i, item in enumerate(items):
+        for key, often in shared_uses(parts.get(item.id, (item,)), prices.often).items():
+            times.setdefault(key, {})[i] = often * prices.days
+
+    def levels(key: str, i: int) -> IntArray:
+        inside = parts.get(items[i].id, (items[i],))
+        return np.array([level_on(key, inside, carrier, prices.often) for carrier in carriers], dtype=np.int64)
+
+    return tuple(
+        Shared(
+            key=key,
+            times=taken,
+            opening=frozen(np.array([opening_seconds(key, c, prices.often) / 60.0 for c in carriers])),
+            levels={i: levels(key, i) for i in taken},
+        )
+        for key, taken in sorted(times.items())
+    )
 
 
 def _refused(item: Item, parts: tuple[Item, ...], carrier: Carrier, *, lines: bool) -> tuple[Refusal | None, bool]:

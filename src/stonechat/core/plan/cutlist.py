@@ -1,15 +1,14 @@
 """What a race asks of the kit, which jobs are covered, and what to leave at home first."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from stonechat.core.kit.containers import holder_of
 from stonechat.core.kit.item import Item
 from stonechat.core.kit.jobs import BUYING, ENDING, JOBS, Asked, Demands, Job, chance_of, doers
-from stonechat.core.ledger.price import item_price
+from stonechat.core.ledger.price import price_of
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.profile import loose_share
 from stonechat.core.line.race_rules import missing_things
-from stonechat.core.load.problem import placement_minutes
 from stonechat.core.plan.nights import rests_of
 from stonechat.core.plan.plan import Variant
 from stonechat.core.rig.carrier import Carrier
@@ -369,12 +368,7 @@ def halts_of(item: Item, ridden: Ridden) -> float:
     minutes : float
         Over the legs on which it is aboard. [min]
     """
-    carrier = _carrier_of(item, ridden)
-    if carrier is None:
-        return 0.0
-    calm = replace(carrier, drag_fill=0.0)
-    minutes = placement_minutes(item, calm, ridden.ledger.prices, lined=item.id in ridden.lined)
-    return ridden.share_aboard(item.id) * minutes
+    return ridden.reaching.get(item.id, 0.0)
 
 
 def saving_of(item: Item, ridden: Ridden) -> float:
@@ -392,12 +386,4 @@ def saving_of(item: Item, ridden: Ridden) -> float:
     minutes : float
         Weight over the legs on which it is aboard, reaching, and its own wind. [min]
     """
-    carrier = _carrier_of(item, ridden)
-    return item_price(
-        item=item,
-        carrier=carrier,
-        prices=ridden.ledger.prices,
-        mass_curve=ridden.ledger.mass_curve,
-        share=ridden.share_aboard(item.id),
-        lined=item.id in ridden.lined,
-    ).total
+    return price_of(item, ridden).total

@@ -4,14 +4,13 @@ from collections.abc import Iterable
 
 import numpy as np
 
-from stonechat.core.kit.containers import lined_things
-from stonechat.core.kit.reach import GLOVES_BELOW, Often, reach_seconds, reaches_a_day
+from stonechat.core.kit.reach import GLOVES_BELOW, Often
 from stonechat.core.ledger.loaded import CarrierState, LegLoad
 from stonechat.core.ledger.ridden import Added, Provided, Settled
 from stonechat.core.line.stops import DAY, FOOD_OFFERS, WATER_OFFERS, open_offers
 from stonechat.core.line.surface import PUNCTURES, SURFACES
 from stonechat.core.load.balance import Mass, balance, steering_inertia
-from stonechat.core.load.problem import LINER_TIME
+from stonechat.core.load.reaching import Placed, reaching_seconds, things_in_carriers
 from stonechat.core.load.stow import Taken, stow_food
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.plan.plan import START
@@ -427,16 +426,23 @@ def reach_share(scenario: Scenario, ride: RideResult) -> float:
     share : float
         Time reaching per time moving. [1]
     """
-    by_id = {carrier.id: carrier for carrier in scenario.carriers}
-    often = often_of(scenario, ride)
-    legs = len(scenario.phases)
-    lined = lined_things(scenario.items, scenario.places, scenario.carriers)
-    a_day = 0.0
-    for item in scenario.items:
-        carrier = by_id.get(scenario.places.get(item.id, ""))
-        if carrier is not None and not item.worn:
-            once = reach_seconds(item.access, carrier.access, carrier.open_time) + often.gloved * carrier.gloves_time
-            once += LINER_TIME if item.id in lined else 0.0
-            first, last = scenario.spans.get(item.id, (0, legs - 1))
-            a_day += reaches_a_day(item, often) * once * (last - first + 1) / legs
+    a_day = sum(reaching_seconds(placed_things(scenario), often_of(scenario, ride)).values())
     return a_day * (float(ride.clocks[-1]) / DAY) / float(ride.times.sum())
+
+
+def placed_things(scenario: Scenario) -> tuple[Placed, ...]:
+    """Return what rides in carriers, pouches with what is in them.
+
+    Parameters
+    ----------
+    scenario : Scenario
+        The variant as it stands.
+
+    Returns
+    -------
+    placed : tuple of Placed
+        What is worn or fixed is left out.
+    """
+    return things_in_carriers(
+        scenario.items, scenario.places, scenario.carriers, spans=scenario.spans, legs=len(scenario.phases)
+    )

@@ -9,6 +9,7 @@ from uuid import UUID
 from stonechat.core.kit.item import HOME
 from stonechat.core.load.judge import Verdict, judge
 from stonechat.core.load.problem import PackingProblem
+from stonechat.core.load.steps import Step, in_order
 from stonechat.core.load.together.rule import UNKEPT, Rule
 from stonechat.core.plan.evaluate import Evaluation
 from stonechat.core.plan.packing import Trial
@@ -145,55 +146,41 @@ def _moves(
     refusal: Mapping[str, float],
 ) -> tuple[Move, ...]:
     names = {carrier.id: carrier.name for carrier in problem.carriers} | {HOME: "home", "": "no place"}
-    columns = {carrier.id: c for c, carrier in enumerate(problem.carriers)}
+    known = {carrier.id for carrier in problem.carriers}
     broken = _broken_by(problem, now, verdict)
     moves = []
-    for i, item in enumerate(problem.items):
-        origin, target = now[item.id], places.get(item.id, "")
-        if not target or target == origin or target not in names:
-            continue
-        here, there = (_parts(problem, i, columns.get(key)) for key in (origin, target))
-        along = problem.choices.things.get(item.id, 0.0)
-        here, there = ((r + along * (key in columns), w) for (r, w), key in ((here, origin), (there, target)))
-        gain = sum(here) - sum(there)
-        words = broken.get(item.id, "")
-        if origin not in columns and origin != HOME:
-            reason = "place"
-        elif words:
-            reason = "rule"
-        else:
-            reason = "choice" if HOME in (origin, target) else _reason(here, there)
+    for step in in_order(problem, now, {key: place for key, place in places.items() if place in names}):
+        item, origin = problem.items[step.row], now[problem.items[step.row].id]
+        reason = _reason(step, origin, broken.get(item.id, ""), known)
+        words = broken.get(item.id, "").removeprefix(f"{item.name} ") if reason == "rule" else ""
         moves.append(
             Move(
                 item_id=item.id,
                 item=item.name,
                 origin=names.get(origin, "no place"),
-                target=names[target],
-                gain_min=gain,
+                target=names[step.target],
+                gain_min=step.gain,
                 reason=reason,
-                words=words.removeprefix(f"{item.name} ") if reason == "rule" else "",
+                words=words,
                 refused_min=refusal.get(item.id),
                 breaks_rule=refusal.get(item.id, 0.0) > 0.8 * UNKEPT,
-                may_stay=origin in columns or origin == HOME,
+                may_stay=origin in known or origin == HOME,
             )
         )
-    return tuple(sorted(moves, key=lambda move: -move.gain_min))
+    return tuple(moves)
 
 
-def _reason(here: tuple[float, float], there: tuple[float, float]) -> str:
-    """Return for what a thing moves, by reaching and wind here and there. [min]"""
-    reach, wind = here[0] - there[0], here[1] - there[1]
-    if reach + wind < _FELT:
+def _reason(step: Step, origin: str, rule: str, known: set[str]) -> str:
+    """Return for what a thing moves, key of REASONS."""
+    if origin not in known and origin != HOME:
+        return "place"
+    if rule:
+        return "rule"
+    if HOME in (origin, step.target):
+        return "choice"
+    if step.gain < _FELT:
         return "room"
-    return "reach" if reach >= wind else "wind"
-
-
-def _parts(problem: PackingProblem, i: int, c: int | None) -> tuple[float, float]:
-    """Return minutes of reaching and of wind for a thing in a carrier."""
-    if c is None:
-        return 0.0, 0.0
-    wind = float(problem.food_minutes[c]) * problem.items[i].total_volume
-    return float(problem.minutes[i, c]) - wind, wind
+    return "reach" if step.gain >= 2.0 * step.wind else "wind"
 
 
 def _broken_by(problem: PackingProblem, now: Mapping[str, str], verdict: Verdict) -> dict[str, str]:

@@ -11,7 +11,7 @@ from stonechat.core.kit.jobs import JOBS
 from stonechat.core.kit.lexicon.kinds import FIELDS, KINDS
 from stonechat.core.kit.lexicon.recognise import recognise
 from stonechat.core.kit.reach import reaches_a_day
-from stonechat.core.ledger.price import ItemPrice, item_price
+from stonechat.core.ledger.price import ItemPrice, price_of
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.load.problem import DRAG_STEP
 from stonechat.core.rig.carrier import ACCESS_NAMES, Carrier
@@ -277,14 +277,7 @@ def _row(desk: Desk, item: Item, shares: dict[str, float]) -> ItemRow:
     carrier = next((c for c in ridden.rig.carriers if c.id == place), None)
     name = _where(item, place, carrier)
     holder = holder_of(item, {entry.id: entry for entry in desk.opened.plan.items})
-    price = item_price(
-        item=item,
-        carrier=carrier,
-        prices=ridden.ledger.prices,
-        mass_curve=ridden.ledger.mass_curve,
-        share=ridden.share_aboard(item.id),
-        lined=item.id in ridden.lined,
-    )
+    price = price_of(item, ridden)
     return ItemRow(
         item=item,
         kind=CATEGORIES[item.category][0],

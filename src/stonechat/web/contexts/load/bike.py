@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from stonechat.core.kit.bands import mass_band
 from stonechat.core.kit.containers import holder_of, units_to_pack
 from stonechat.core.kit.item import HOME, Item
-from stonechat.core.ledger.price import item_price
+from stonechat.core.ledger.price import price_of
 from stonechat.core.load.balance import Balance, Bands
 from stonechat.core.load.moves import MoveOption
 from stonechat.core.rig.carrier import ACCESS_NAMES, Carrier
@@ -144,14 +144,7 @@ def _loose(item: Item, best: MoveOption | None, names: dict[str, str]) -> LooseI
 
 def _load_item(desk: Desk, item: Item, carrier: Carrier, inside: str) -> LoadItem:
     ridden = desk.evaluation.ridden
-    price = item_price(
-        item=item,
-        carrier=carrier,
-        prices=ridden.ledger.prices,
-        mass_curve=ridden.ledger.mass_curve,
-        share=ridden.share_aboard(item.id),
-        lined=item.id in ridden.lined,
-    )
+    price = price_of(item, ridden)
     return LoadItem(
         item=item,
         minutes=price.total,

@@ -37,12 +37,14 @@ def prices_view(desk: Desk) -> PricesView:
     """Return minutes of every thing in every carrier."""
     problem = _problem(desk)
     places = desk.evaluation.ridden.kit.places
+    at = problem.columns(places)
+    beside = [problem.beside(i, at) for i in range(len(problem.items))]
     rows = [
         PriceRow(
             item=item,
             here=places.get(item.id, ""),
             cells=tuple(
-                (float(problem.minutes[i, c]), _words(problem, i, c))
+                (float(beside[i][c]), _words(problem, i, c))
                 for c, carrier in enumerate(problem.carriers)
                 if "items" in carrier.takes
             ),
