@@ -1,6 +1,7 @@
 """What the command line tells of a plan file; the same evaluation as the pages."""
 
 import math
+from dataclasses import replace
 from typing import Any
 
 from stonechat.core.ledger.ridden import Ridden
@@ -136,7 +137,7 @@ def _judged(problem: PackingProblem, result: PackingResult) -> dict[str, Any]:
     """Return what the judge says of a packing; the reasons where there is none."""
     if not result.places:
         return {"judged_min": None, "broken_rules": list(result.reasons)}
-    verdict = judge(problem, result.places)
+    verdict = judge(problem, result.places, mounted=result.mounted, food=result.food)
     return {"judged_min": verdict.minutes, "broken_rules": list(verdict.broken)}
 
 
@@ -146,7 +147,7 @@ def load_report(plan: Plan, variant_id: str, seconds: float) -> dict[str, Any]:
     before = evaluate(plan, variant_id)
     problem = packing_problem(plan, variant, before.ridden)
     result = solve_packing(problem, present=variant.places, time_limit=seconds)
-    packed = plan.with_variant(with_places(variant, result.places))
+    packed = plan.with_variant(replace(with_places(variant, result.places), food_in=dict(result.food)))
     after = evaluate(packed, variant_id) if result.places else before
     return {
         "plan": plan.name,
@@ -154,6 +155,8 @@ def load_report(plan: Plan, variant_id: str, seconds: float) -> dict[str, Any]:
         "status": result.status,
         "assignment": dict(result.places),
         "objective_min": _known(result.minutes),
+        "solver_min": _known(result.solver_minutes),
+        "food_l": {key: put * 1e3 for key, put in result.food.items()},
         "bound_min": _known(result.bound),
         "gap": _known(result.gap),
         "unkept_rules": [rule.words for rule in result.unkept],

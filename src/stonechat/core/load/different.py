@@ -8,7 +8,6 @@ import highspy
 import numpy as np
 
 from stonechat.core.kit.item import CATEGORIES, HOME
-from stonechat.core.load.judge import judge
 from stonechat.core.load.model import LITRE, Model, build_model
 from stonechat.core.load.problem import PackingProblem
 from stonechat.core.load.solve import Packing, read_packing, run_model
@@ -65,16 +64,16 @@ def different_packings(
     Maximises the least distance to the packings so far: litres of notable things that ride elsewhere, and bags emptied
     or taken into use, under a row that holds the score within the budget.
     """
-    most = judge(problem, best.places, mounted=best.mounted).score * (1.0 + BUDGET)
+    most = best.judged(problem).score * (1.0 + BUDGET)
     known, found = [best], []
     for _ in range(count):
         model = build_model(problem)
         _far_from(problem, model, known, most)
-        solver = run_model(model, problem, time_limit, should_stop=should_stop, start=known[-1], gap=0.05)
+        solver = run_model(model, problem, time_limit, should_stop=should_stop, start=known[-1], gap=0.05).solver
         if solver.getInfo().primal_solution_status != highspy.SolutionStatus.kSolutionStatusFeasible:
             break
         packing = read_packing(model, problem, np.array(solver.getSolution().col_value))
-        verdict = judge(problem, packing.places, mounted=packing.mounted)
+        verdict = packing.judged(problem)
         words = told_apart(problem, best, packing)
         if verdict.broken or verdict.score > most + 1e-6 or not words or packing in known:
             break

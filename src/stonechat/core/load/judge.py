@@ -6,6 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from stonechat.core.kit.item import HOME
+from stonechat.core.load.eating import halts_for_food
 from stonechat.core.load.problem import PackingProblem, Shared, sideways_most
 from stonechat.core.load.stow import Taken, stow_food
 from stonechat.core.load.together.rule import UNKEPT, Load, Rule
@@ -42,6 +43,7 @@ def judge(
     places: Mapping[str, str],
     *,
     mounted: frozenset[str] | None = None,
+    food: Mapping[str, float] | None = None,
     tolerance: float = 1e-6,
 ) -> Verdict:
     """Judge an assignment by plain sums; shares no code with the solver's model.
@@ -54,6 +56,8 @@ def judge(
         Carrier of each item, or `home`.
     mounted : frozenset of str, optional
         Which of the carriers that may be mounted are; as they are now where nothing is said.
+    food : mapping of str to float, optional
+        Food by carrier; where nothing is said it goes where the ride puts it. [m³]
     tolerance : float
         What counts as equal, in l, kg and kg·m. [1]
 
@@ -73,24 +77,23 @@ def judge(
     """
     carried, broken = _carried(problem, places, mounted)
     leaking = [any(problem.items[i].leaks for i in held) for held in carried.held]
-    food = _stow_food(problem, carried, leaking)
-    broken += _over_limits(problem, carried, leaking, tolerance)
+    stowed = _stow_food(problem, carried, leaking, food)
+    broken += _over_limits(problem, carried, leaking, tolerance) + _food_amiss(problem, carried, stowed, tolerance)
     broken += _wrongly_mounted(problem, carried) + _without_liner(problem, carried, tolerance)
-    left = problem.provisions.food_volume - sum(food)
-    if left > tolerance / 1000.0:
-        broken.append(f"{left * 1000:.1f} l of food find no room")
     density = _food_density(problem)
-    loads = [m + f * density for m, f in zip(carried.mass, food, strict=True)]
+    loads = [m + f * density for m, f in zip(carried.mass, stowed, strict=True)]
     broken += _off_balance(problem, carried, loads, tolerance)
     minutes, lacking = _chosen(problem, carried)
     minutes += sum(float(problem.minutes[i, c]) for c, held in enumerate(carried.held) for i in held)
     minutes += sum(_on_occasion(occasion, carried) for occasion in problem.shared)
-    load = _load(problem, carried, food, loads)
+    load = _load(problem, carried, stowed, loads)
+    at_hand = float(np.dot(stowed, problem.at_hand))
+    minutes += float(np.dot(stowed, problem.food_minutes)) + halts_for_food(at_hand, problem.provisions.fetching)
     return Verdict(
-        minutes=minutes + float(np.dot(food, problem.food_minutes)),
+        minutes=minutes,
         broken=(*broken, *lacking),
         unkept=tuple(rule for rule in problem.rules if not rule.kept(load, tolerance)),
-        food={carrier.id: food[c] for c, carrier in enumerate(problem.carriers) if food[c] > 0.0},
+        food={carrier.id: stowed[c] for c, carrier in enumerate(problem.carriers) if stowed[c] > 0.0},
     )
 
 
@@ -160,18 +163,44 @@ def _food_density(problem: PackingProblem) -> float:
     return problem.provisions.food_mass / volume if volume > 0.0 else 0.0
 
 
-def _stow_food(problem: PackingProblem, carried: _Carried, leaking: list[bool]) -> list[float]:
-    """Put food where it goes. [m³ by carrier]"""
+def _stow_food(
+    problem: PackingProblem, carried: _Carried, leaking: list[bool], food: Mapping[str, float] | None
+) -> list[float]:
+    """Put food where it is said to be, else where it goes. [m³ by carrier]"""
     ids = [carrier.id for carrier in problem.carriers]
+    if food is not None:
+        return [food.get(key, 0.0) for key in ids]
     on = tuple(carrier for carrier, is_on in zip(problem.carriers, carried.mounted, strict=True) if is_on)
     taken = Taken(
         volume=dict(zip(ids, carried.volume, strict=True)),
         mass=dict(zip(ids, carried.mass, strict=True)),
         leaking=frozenset(key for key, leaks in zip(ids, leaking, strict=True) if leaks),
+        wanted=problem.provisions.wanted,
     )
     provisions = problem.provisions
     stowed = stow_food(on, taken, volume=provisions.food_volume, mass=provisions.food_mass)
     return [stowed.get(key, 0.0) for key in ids]
+
+
+def _food_amiss(problem: PackingProblem, carried: _Carried, food: list[float], tolerance: float) -> list[str]:
+    """Say what is wrong with where food is."""
+    broken = []
+    left = problem.provisions.food_volume - sum(food)
+    if abs(left) > 10.0 * tolerance / 1000.0:
+        broken.append(f"{left * 1000:.1f} l of food find no room")
+    density = _food_density(problem)
+    for c, carrier in enumerate(problem.carriers):
+        if food[c] <= tolerance / 1000.0:
+            continue
+        if "food" not in carrier.takes or not carried.mounted[c]:
+            broken.append(f"{carrier.name} takes no food")
+        if carried.volume[c] + food[c] > carrier.capacity + tolerance / 1000.0:
+            broken.append(f"{carrier.name} is over by food")
+        if carried.mass[c] + food[c] * density > carrier.load_limit + tolerance:
+            broken.append(f"{carrier.name} is over its limit by food")
+        if any(problem.items[i].leaks for i in carried.held[c]):
+            broken.append(f"{carrier.name} holds what leaks beside food")
+    return broken
 
 
 def _load(problem: PackingProblem, carried: _Carried, food: list[float], masses: list[float]) -> Load:

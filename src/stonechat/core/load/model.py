@@ -197,6 +197,11 @@ def _add_food(problem: PackingProblem, model: Model) -> None:
             model.food[c] = model.column(cost=float(problem.food_minutes[c]) * LITRE, upper=carrier.capacity / LITRE)
     total = problem.provisions.food_volume / LITRE
     model.row(dict.fromkeys(model.food.values(), 1.0), total, total, "food")
+    if problem.provisions.fetching:
+        halts = model.column(cost=1.0, upper=_INFINITY)
+        for slope, start in problem.provisions.fetching:
+            near = {column: -slope * LITRE for c, column in model.food.items() if problem.at_hand[c]}
+            model.row({halts: 1.0, **near}, start, _INFINITY, "eating")
 
 
 def _assign(problem: PackingProblem, model: Model) -> None:

@@ -9,7 +9,16 @@ import numpy as np
 from stonechat.core.kit.item import Item
 from stonechat.core.kit.reach import HALTS, Often, reach_seconds, reaches_a_day
 from stonechat.core.load.balance import USUAL_BANDS, Bands, Mass
-from stonechat.core.load.reaching import LINER_TIME, level_on, opening_seconds, own_seconds, shared_uses
+from stonechat.core.load.body import body_minutes, food_on_body
+from stonechat.core.load.eating import is_at_hand
+from stonechat.core.load.reaching import (
+    LINER_TIME,
+    clutter_seconds,
+    level_on,
+    opening_seconds,
+    own_seconds,
+    shared_uses,
+)
 from stonechat.core.load.together import called_for, given_by
 from stonechat.core.load.together.rule import Conditions, Rule
 from stonechat.core.numerics.arrays import BoolArray, FloatArray, IntArray, frozen
@@ -41,6 +50,7 @@ class Prices:
     per_kg: float  # min/kg
     per_drag: float  # min per 100 cm²
     days: float  # days of the race, for what is reached so often a day
+    hours: float = 0.0  # h of riding, for what is carried on the body
     often: Often = ON_MEAN_DAYS  # how often they are wet, cold and so on
 
 
@@ -52,6 +62,8 @@ class Provisions:
     food_volume: float = 0.0  # m³
     fixed: tuple[Mass, ...] = ()  # rider, bike, carriers that stay mounted, water: mass and place
     water: Mapping[str, float] = field(default_factory=dict)  # kg by carrier, for rules of sums
+    wanted: Mapping[str, float] = field(default_factory=dict)  # m³ of food that goes into each first as things are
+    fetching: tuple[tuple[float, float], ...] = ()  # minutes of halts for food by what is at hand, as lines
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -150,6 +162,11 @@ class PackingProblem:
             for level, minutes in enumerate(occasion.halts):
                 total += minutes * max(0.0, times - halted[level]) * (occasion.levels[i] > level)
         return total
+
+    @property
+    def at_hand(self) -> BoolArray:
+        """In which carriers food is eaten without a halt, shape (c,)."""
+        return np.array([is_at_hand(carrier) for carrier in self.carriers], dtype=bool)
 
     @property
     def takes_food(self) -> BoolArray:
@@ -355,8 +372,9 @@ def build_problem(
 
     def minutes_in(i: int, c: int) -> float:
         inside = parts.get(items[i].id, (items[i],))
-        reached = own_seconds(inside, able[c], prices.often, lined=(i, c) in lined)
-        return prices.days * reached / 60.0 + wind_minutes(items[i].total_volume, able[c], prices)
+        reached = own_seconds(inside, able[c], prices.often, lined=(i, c) in lined) + clutter_seconds(able[c])
+        borne = body_minutes(inside, able[c], prices.hours)
+        return prices.days * reached / 60.0 + borne + wind_minutes(items[i].total_volume, able[c], prices)
 
     minutes = [[minutes_in(i, c) for c in range(len(able))] for i in range(len(items))]
     problem = PackingProblem(
@@ -369,13 +387,19 @@ def build_problem(
         pins={item_id: place for item_id, place in pins.items() if any(c.id == place for c in able)},
         provisions=provisions,
         wheelbase=bike.wheelbase,
-        food_minutes=frozen(np.array([c.drag_fill / DRAG_STEP * prices.per_drag for c in able])),
+        food_minutes=frozen(np.array([_food_minutes(c, provisions, prices) for c in able])),
         choices=choices,
         bands=bands,
         liners=liners,
         lined=lined,
     )
     return problem if conditions is None else _with_rules(problem, parts, bike, conditions)
+
+
+def _food_minutes(carrier: Carrier, provisions: Provisions, prices: Prices) -> float:
+    """Return what a m³ of food costs in a carrier: its wind, and on the body its burden. [min]"""
+    density = provisions.food_mass / provisions.food_volume if provisions.food_volume > 0.0 else 0.0
+    return wind_minutes(1.0, carrier, prices) + food_on_body(carrier, density, prices.hours)
 
 
 def _shared(

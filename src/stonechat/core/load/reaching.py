@@ -14,6 +14,12 @@ from stonechat.core.kit.reach import GRIP, HALTS, HANDLING, Often, halt_level, r
 from stonechat.core.rig.carrier import Carrier
 
 LINER_TIME = 6.0  # s to roll a dry bag open and shut inside a carrier that lets rain in (estimate)
+SEARCH_TIME = 0.7  # s that each other thing in a carrier lengthens the search there (estimate)
+OPENED_A_DAY = {
+    "riding": 12.0,
+    "foot": 6.0,
+    "off": 2.0,
+}  # how often a carrier is looked into, by its access (estimates)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -106,6 +112,27 @@ def opening_seconds(occasion: str, carrier: Carrier, often: Often) -> float:
     """
     handling = HANDLING["camp"] if OCCASIONS[occasion].at_camp else HANDLING[carrier.access]
     return handling + carrier.open_time + often.gloved * carrier.gloves_time
+
+
+def clutter_seconds(carrier: Carrier) -> float:
+    """Return what a thing costs a day by being in the way of all else that a carrier is opened for.
+
+    Parameters
+    ----------
+    carrier : Carrier
+        The carrier.
+
+    Returns
+    -------
+    time : float
+        A day; what is looked into most is cluttered dearest. [s]
+
+    Examples
+    --------
+    >>> clutter_seconds(Carrier(id="s", name="s", place="seat", capacity=0.01, load_limit=3, mass=0.4, longest=0.4))
+    1.4
+    """
+    return SEARCH_TIME * OPENED_A_DAY[carrier.access]
 
 
 def shared_uses(parts: Sequence[Item], often: Often) -> dict[str, float]:
@@ -226,7 +253,10 @@ def reaching_seconds(placed: Iterable[Placed], often: Often) -> dict[str, float]
     {'': 0.0}
     """
     listed = list(placed)
-    found = {"": sum(p.share * own_seconds(p.parts, p.carrier, often, lined=p.lined) for p in listed)}
+    own = (
+        (p.share, own_seconds(p.parts, p.carrier, often, lined=p.lined) + clutter_seconds(p.carrier)) for p in listed
+    )
+    found = {"": sum(share * seconds for share, seconds in own)}
     return found | {key: _occasion_seconds(key, things, often) for key, things in _by_occasion(listed, often).items()}
 
 
@@ -278,6 +308,8 @@ def marginal_seconds(placed: Iterable[Placed], often: Often) -> Mapping[str, flo
         for entry in listed
         for part in entry.parts
     }
+    for entry in listed:
+        found[entry.id] += entry.share * clutter_seconds(entry.carrier)
     for key, things in _by_occasion(listed, often).items():
         whole = _occasion_seconds(key, things, often)
         for entry, _ in things:

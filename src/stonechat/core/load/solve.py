@@ -3,7 +3,7 @@
 import math
 from collections import Counter
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 
 import highspy
 import numpy as np
@@ -12,8 +12,8 @@ from stonechat.core.kit.item import HOME
 from stonechat.core.load.conflict import Conflict, find_conflict
 from stonechat.core.load.greedy import RULES, pack_greedily
 from stonechat.core.load.highs import as_lp, new_solver
-from stonechat.core.load.judge import judge
-from stonechat.core.load.model import Model, build_model
+from stonechat.core.load.judge import Verdict, judge
+from stonechat.core.load.model import LITRE, Model, build_model
 from stonechat.core.load.problem import PackingProblem
 from stonechat.core.load.together.rule import UNKEPT, Rule
 from stonechat.core.numerics.arrays import FloatArray
@@ -23,6 +23,7 @@ GAP_WANTED = 1e-3  # 1, gap over the minutes at which a packing counts as proven
 _SOLVER_GAP = 0.5e-3  # 1, the solver's own, over minutes and rules not kept together
 _CALM_GAP = 0.05  # 1, gap at which the search for fewer moves ends
 _CALM_TIME = 4.0  # s, to look for a packing as good that moves less
+_CRUMBS = 1e-7  # m³ of food in a carrier below which it is the solver's rounding
 _MOST_CELLS = 40_000  # items times carriers
 
 
@@ -32,16 +33,23 @@ class Packing:
 
     places: Mapping[str, str]
     mounted: frozenset[str] = frozenset()
+    food: Mapping[str, float] | None = None  # m³ by carrier; None: where the ride puts it
+
+    def judged(self, problem: PackingProblem) -> Verdict:
+        """Return what the plain judge says of it."""
+        return judge(problem, self.places, mounted=self.mounted, food=self.food)
 
 
 @dataclass(frozen=True, kw_only=True)
 class PackingResult:
     """An answer with its proof, or the reason why there is none."""
 
-    status: str  # proven, stopped (limit of time or by hand) or impossible
+    status: str  # proven, stopped (limit of time or by hand), impossible, or failed: the judge does not confirm it
     places: Mapping[str, str]  # carrier of each item, or `home`; empty where impossible
     mounted: frozenset[str] = frozenset()  # of the carriers that may be mounted, those that are
-    minutes: float  # min, NaN where impossible
+    food: Mapping[str, float] = field(default_factory=dict)  # m³ of food by carrier
+    minutes: float  # min by the judge, NaN where impossible
+    solver_minutes: float = math.nan  # min by the solver's own reckoning of the packing that it found
     bound: float  # min, no packing that keeps as many rules can be better
     gap: float  # 1, (minutes - bound) / minutes
     unkept: tuple[Rule, ...] = ()  # rules of riding together that are not kept
@@ -134,9 +142,9 @@ def solve_packing(
         return PackingResult(status="proven", places={}, minutes=0.0, bound=0.0, gap=0.0)
     model = build_model(problem)
     start = _best_start(problem, present, mounted)
-    solver = run_model(model, problem, time_limit, on_progress=on_progress, should_stop=should_stop, start=start)
-    status = solver.getModelStatus()
-    info = solver.getInfo()
+    run = run_model(model, problem, time_limit, on_progress=on_progress, should_stop=should_stop, start=start)
+    status = run.solver.getModelStatus()
+    info = run.solver.getInfo()
     if status == highspy.HighsModelStatus.kInfeasible:
         conflict = find_conflict(problem)
         return _impossible(conflict.sentences, conflict)
@@ -149,25 +157,53 @@ def solve_packing(
             gap=1.0,
             reasons=("No packing was found in the time given. Give it longer.",),
         )
-    found, bound = read_packing(model, problem, np.array(solver.getSolution().col_value)), float(info.mip_dual_bound)
+    found, own = _confirmed(model, problem, run, start)
+    bound = float(info.mip_dual_bound)
     if present is not None:
-        calm = max(_score(problem, found), bound / (1.0 - GAP_WANTED))
+        calm = max(found.judged(problem).score, bound / (1.0 - GAP_WANTED))
         found = _moved_less(problem, found, present, calm)
-    verdict = judge(problem, found.places, mounted=found.mounted)
-    proven = status == highspy.HighsModelStatus.kOptimal
+    return _judged(problem, found, bound, own)
+
+
+def _confirmed(model: Model, problem: PackingProblem, run: "Solved", start: Packing | None) -> tuple[Packing, float]:
+    """Return the best packing of a run by the judge, with the solver's own minutes of it.
+
+    The solver may tell the objective of its best packing and hand over the columns of another, as of its start: those
+    that it told of on the way are judged too.
+    """
+    columns = [*run.improved[-1:], np.array(run.solver.getSolution().col_value)]
+    known = [(read_packing(model, problem, values), float(np.dot(model.cost, values))) for values in columns]
+    if start is not None:
+        known.append((start, start.judged(problem).score))
+    judged = [(packing.judged(problem), packing, own) for packing, own in known]
+    _, packing, own = min(judged, key=lambda entry: (bool(entry[0].broken), entry[0].score))
+    return packing, own
+
+
+def _judged(problem: PackingProblem, found: Packing, bound: float, own: float) -> PackingResult:
+    """Return a packing as it may be shown: proven only where the judge confirms rules and gap."""
+    verdict = found.judged(problem)
+    rules = UNKEPT * len(verdict.unkept)
+    gap = _relative_gap(verdict.minutes, bound - rules)
+    slack = 1e-6 * max(1.0, abs(verdict.score))
+    failed = bool(verdict.broken) or verdict.score < bound - slack
     return PackingResult(
-        status="proven" if proven else "stopped",
+        status="failed" if failed else "proven" if gap <= GAP_WANTED + 1e-9 else "stopped",
         places=found.places,
         mounted=found.mounted,
+        food=verdict.food,
         minutes=verdict.minutes,
-        bound=bound - UNKEPT * len(verdict.unkept),
-        gap=_relative_gap(verdict.minutes, bound - UNKEPT * len(verdict.unkept)),
+        solver_minutes=own - rules,
+        bound=bound - rules,
+        gap=gap,
         unkept=verdict.unkept,
+        reasons=_why_failed(verdict, bound) if failed else (),
     )
 
 
-def _score(problem: PackingProblem, packing: Packing) -> float:
-    return judge(problem, packing.places, mounted=packing.mounted).score
+def _why_failed(verdict: Verdict, bound: float) -> tuple[str, ...]:
+    words = "; ".join(verdict.broken) or f"it costs {verdict.score:.2f} min, under its own bound of {bound:.2f}"
+    return (f"The solver’s packing does not stand up to the judge: {words}. This is a fault of the program.",)
 
 
 def _moved_less(problem: PackingProblem, best: Packing, present: Mapping[str, str], most: float) -> Packing:
@@ -183,11 +219,11 @@ def _moved_less(problem: PackingProblem, best: Packing, present: Mapping[str, st
     for c, column in model.mount.items():
         costs[column] = -1.0 if problem.carriers[c].mounted else 1.0
     model.cost = costs
-    solver = run_model(model, problem, _CALM_TIME, start=best, gap=_CALM_GAP)
-    if solver.getInfo().primal_solution_status != highspy.SolutionStatus.kSolutionStatusFeasible:
+    run = run_model(model, problem, _CALM_TIME, start=best, gap=_CALM_GAP)
+    if run.solver.getInfo().primal_solution_status != highspy.SolutionStatus.kSolutionStatusFeasible:
         return best
-    calmer = read_packing(model, problem, np.array(solver.getSolution().col_value))
-    verdict = judge(problem, calmer.places, mounted=calmer.mounted)
+    calmer = read_packing(model, problem, np.array(run.solver.getSolution().col_value))
+    verdict = calmer.judged(problem)
     return calmer if not verdict.broken and verdict.score <= most + 1e-9 else best
 
 
@@ -201,11 +237,11 @@ def _put_back(problem: PackingProblem, best: Packing, present: Mapping[str, str]
         again = False
         for key in list(moved):
             tried = {**places, key: present[key]}
-            verdict = judge(problem, tried, mounted=best.mounted)
+            verdict = replace(best, places=tried).judged(problem)
             if not verdict.broken and verdict.score <= most + 1e-9:
                 places, again = tried, True
                 moved.remove(key)
-    return Packing(places=places, mounted=best.mounted)
+    return replace(best, places=places)
 
 
 def _relative_gap(score: float, bound: float) -> float:
@@ -249,7 +285,15 @@ def read_packing(model: Model, problem: PackingProblem, values: FloatArray) -> P
     }
     places |= {problem.items[i].id: HOME for i, column in model.home.items() if values[column] > 0.5}
     mounted = frozenset(problem.carriers[c].id for c, column in model.mount.items() if values[column] > 0.5)
-    return Packing(places=places, mounted=mounted)
+    food = {problem.carriers[c].id: LITRE * float(values[column]) for c, column in model.food.items()}
+    return Packing(places=places, mounted=mounted, food=_exactly(food, problem.provisions.food_volume))
+
+
+def _exactly(food: Mapping[str, float], volume: float) -> dict[str, float]:
+    """Return food by carrier that adds up to a volume, the solver's rounding left out. [m³]"""
+    kept = {key: max(0.0, put) for key, put in food.items() if put > _CRUMBS}
+    total = sum(kept.values())
+    return {key: put * volume / total for key, put in kept.items()} if total > 0.0 else {}
 
 
 def lower_bound(problem: PackingProblem) -> float:
@@ -284,6 +328,14 @@ def lower_bound(problem: PackingProblem) -> float:
     return float(solver.getInfo().objective_function_value) if optimal else float("nan")
 
 
+@dataclass(frozen=True, kw_only=True)
+class Solved:
+    """A solver after its run."""
+
+    solver: highspy.Highs
+    improved: tuple[FloatArray, ...]  # columns of the best packing that it told of on the way
+
+
 def run_model(
     model: Model,
     problem: PackingProblem,
@@ -293,7 +345,7 @@ def run_model(
     should_stop: Callable[[], bool] = _never,
     start: Packing | None = None,
     gap: float = _SOLVER_GAP,
-) -> highspy.Highs:
+) -> Solved:
     """Run a model of a packing problem.
 
     Parameters
@@ -313,8 +365,8 @@ def run_model(
 
     Returns
     -------
-    solver : highspy.Highs
-        After its run.
+    solved : Solved
+        The solver after its run, and the columns that it told of on the way.
     """
     solver = new_solver(time_limit=float(time_limit), mip_rel_gap=gap)
     solver.passModel(as_lp(model))
@@ -322,6 +374,7 @@ def run_model(
         begun = _as_columns(model, problem, start)
         solver.setSolution(len(begun), np.array(list(begun), dtype=np.int32), np.array(list(begun.values())))
     unkept = list(model.unkept.values())
+    solutions: list[FloatArray] = []
     known = {"unkept": 0.0, "bound": -math.inf, "best": math.inf}
 
     def tell() -> None:
@@ -331,6 +384,7 @@ def run_model(
 
     def improved(event: highspy.HighsCallbackEvent) -> None:
         values = np.array(event.data_out.mip_solution)
+        solutions[:] = [values] if values.size == len(model.cost) else solutions
         known["unkept"] = UNKEPT * float((values[unkept] > 0.5).sum()) if unkept and values.size else 0.0
         known["best"] = float(event.data_out.mip_primal_bound)
         tell()
@@ -345,7 +399,7 @@ def run_model(
     solver.cbMipImprovingSolution += improved
     solver.cbMipInterrupt += may_stop
     solver.run()
-    return solver
+    return Solved(solver=solver, improved=tuple(solutions))
 
 
 def _as_columns(model: Model, problem: PackingProblem, packing: Packing) -> dict[int, float]:
@@ -355,6 +409,8 @@ def _as_columns(model: Model, problem: PackingProblem, packing: Packing) -> dict
         for column, (i, c) in enumerate(model.pairs)
     }
     known |= {col: float(packing.places.get(problem.items[i].id) == HOME) for i, col in model.home.items()}
+    if packing.food is not None:
+        known |= {col: packing.food.get(problem.carriers[c].id, 0.0) / LITRE for c, col in model.food.items()}
     return known | {col: float(problem.carriers[c].id in packing.mounted) for c, col in model.mount.items()}
 
 
@@ -367,6 +423,6 @@ def _best_start(
     known = [Packing(places=dict(pack_greedily(problem, rule)), mounted=on) for rule in RULES]
     if present is not None:
         known.append(Packing(places=dict(present), mounted=on))
-    judged = [(judge(problem, packing.places, mounted=on), packing) for packing in known]
-    kept = [(verdict.score, k) for k, (verdict, _) in enumerate(judged) if not verdict.broken]
-    return known[min(kept)[1]] if kept else None
+    judged = [packing.judged(problem) for packing in known]
+    kept = [(verdict.score, k) for k, verdict in enumerate(judged) if not verdict.broken]
+    return replace(known[min(kept)[1]], food=judged[min(kept)[1]].food) if kept else None

@@ -1,9 +1,14 @@
-"""Where food goes: where there is room and least wind, one bag kept from filling up if it can be."""
+"""Where food goes: as the rider or a packing said, then at hand, then where there is room and least wind.
+
+One bag is kept from filling up if it can be.
+"""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from stonechat.core.load.eating import is_at_hand
 from stonechat.core.rig.carrier import ACCESS_RANK, Carrier
+from stonechat.core.rig.places import WORN
 
 FREE_LEAST = 0.4  # l that one bag keeps free for what is bought, found or wet (estimate)
 
@@ -15,6 +20,7 @@ class Taken:
     volume: Mapping[str, float] = field(default_factory=dict)  # m³
     mass: Mapping[str, float] = field(default_factory=dict)  # kg
     leaking: frozenset[str] = frozenset()  # carriers that hold what would spoil food
+    wanted: Mapping[str, float] = field(default_factory=dict)  # m³ of food that is to go into each first
 
 
 def keeps_room(carrier: Carrier) -> bool:
@@ -71,7 +77,7 @@ def stow_food(carriers: tuple[Carrier, ...], taken: Taken, *, volume: float, mas
     density = mass / volume if volume > 0.0 else 0.0
     plain = _filled(carriers, taken, volume, density, spared="")
     left = volume - sum(plain.values())
-    if left > 1e-12 or any(_free(carrier, taken, plain) >= FREE_LEAST / 1e3 for carrier in carriers):
+    if left > 1e-12 or taken.wanted or any(_free(carrier, taken, plain) >= FREE_LEAST / 1e3 for carrier in carriers):
         return plain
     others = []
     for carrier in carriers:
@@ -97,16 +103,26 @@ def _free(carrier: Carrier, taken: Taken, stowed: Mapping[str, float]) -> float:
 def _filled(
     carriers: tuple[Carrier, ...], taken: Taken, volume: float, density: float, *, spared: str
 ) -> dict[str, float]:
-    """Fill by least wind, then nearest at hand; the carrier spared keeps `FREE_LEAST`. [m³]"""
+    """Fill as wanted, then at hand, off the body and by least wind; the carrier spared keeps `FREE_LEAST`. [m³]"""
     stowed = {carrier.id: 0.0 for carrier in carriers}
-    order = sorted((c for c in carriers if "food" in c.takes), key=lambda c: (c.drag_fill, ACCESS_RANK[c.access]))
-    for carrier in order:
-        if carrier.id in taken.leaking:
-            continue
-        room = carrier.capacity - taken.volume.get(carrier.id, 0.0)
-        room = max(0.0, room - (FREE_LEAST / 1e3 if carrier.id == spared else 0.0))
-        if density > 0.0:
-            room = min(room, max(0.0, carrier.load_limit - taken.mass.get(carrier.id, 0.0)) / density)
-        stowed[carrier.id] = min(volume, room)
-        volume -= stowed[carrier.id]
+    order = sorted(
+        (c for c in carriers if "food" in c.takes and c.id not in taken.leaking),
+        key=lambda c: (not is_at_hand(c), c.place in WORN, c.drag_fill, ACCESS_RANK[c.access]),
+    )
+    rooms = {carrier.id: _room_for_food(carrier, taken, density, kept=carrier.id == spared) for carrier in order}
+    for most in (taken.wanted, rooms):
+        for carrier in order:
+            room = max(0.0, min(rooms[carrier.id], most.get(carrier.id, 0.0)) - stowed[carrier.id])
+            put = min(volume, room)
+            stowed[carrier.id] += put
+            volume -= put
     return stowed
+
+
+def _room_for_food(carrier: Carrier, taken: Taken, density: float, *, kept: bool) -> float:
+    """Return how much food a carrier takes beside the things in it. [m³]"""
+    room = carrier.capacity - taken.volume.get(carrier.id, 0.0)
+    room = max(0.0, room - (FREE_LEAST / 1e3 if kept else 0.0))
+    if density > 0.0:
+        room = min(room, max(0.0, carrier.load_limit - taken.mass.get(carrier.id, 0.0)) / density)
+    return room

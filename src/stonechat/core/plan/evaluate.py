@@ -3,14 +3,14 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
-from stonechat.core.ledger.ridden import Ridden
+from stonechat.core.ledger.ridden import Provided, Ridden, part_of
 from stonechat.core.line.profile import Profile
 from stonechat.core.numerics.findings import Finding
 from stonechat.core.plan.features import run_checks, settle, with_reports
 from stonechat.core.plan.film import (
     first_guess,
     masses_along,
-    reach_share,
+    overhead_share,
     ride_scenario,
 )
 from stonechat.core.plan.plan import Plan, Variant
@@ -68,7 +68,8 @@ def evaluate(plan: Plan, variant_id: str, *, profile: Profile | None = None) -> 
         if settled:
             break
         before = ride
-        ride = ride_scenario(scenario, masses, drags, reach_share(scenario, before), before=before)
+        share = overhead_share(scenario, before, part_of(parts, Provided))
+        ride = ride_scenario(scenario, masses, drags, share, before=before)
         settled = turn > 0 and abs(float(ride.clocks[-1]) - float(before.clocks[-1])) < _SETTLED
     ridden = with_reports(summarise(scenario, ride, parts, met=settled))
     return Evaluation(ridden=ridden, findings=run_checks(ridden, scenario.variant.checks_off))

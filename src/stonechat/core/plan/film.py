@@ -1,6 +1,7 @@
 """The load as a film: what is aboard on each leg, and what that makes of mass and drag along the course."""
 
 from collections.abc import Iterable
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -10,10 +11,12 @@ from stonechat.core.ledger.ridden import Added, Provided, Settled
 from stonechat.core.line.stops import DAY, FOOD_OFFERS, WATER_OFFERS, open_offers
 from stonechat.core.line.surface import PUNCTURES, SURFACES
 from stonechat.core.load.balance import Mass, balance, steering_inertia
+from stonechat.core.load.body import body_minutes, food_on_body
+from stonechat.core.load.eating import fetching, halts_for_food, is_at_hand
 from stonechat.core.load.reaching import Placed, reaching_seconds, things_in_carriers
 from stonechat.core.load.stow import Taken, stow_food
 from stonechat.core.numerics.arrays import FloatArray
-from stonechat.core.plan.plan import START
+from stonechat.core.plan.plan import START, Supply
 from stonechat.core.plan.scenario import Phase, Scenario, day_seconds, local_time
 from stonechat.core.rhythm.inputs import Clock, RideResult
 from stonechat.core.rhythm.ride import ride_course
@@ -253,7 +256,7 @@ def _leg_load(scenario: Scenario, water: Levels, food: Levels, leg: int) -> LegL
     food_volume, food_mass = _food_of(scenario, food, leg)
     poured = _pour(scenario.carriers, float(water.leaving[leg]))
     phase = scenario.phases[leg]
-    stowed = _stow(scenario.carriers, phase, food_volume, food_mass)
+    stowed = _stow(scenario, phase, food_volume, food_mass)
     density = food_mass / food_volume if food_volume > 0.0 else 0.0
     states: list[CarrierState] = []
     masses: list[Mass] = []
@@ -295,10 +298,12 @@ def _pour(carriers: tuple[Carrier, ...], litres: float) -> dict[str, float]:
     return poured
 
 
-def _stow(carriers: tuple[Carrier, ...], phase: Phase, volume: float, mass: float) -> dict[str, float]:
-    """Put food beside the things of a phase. [m³]"""
+def _stow(scenario: Scenario, phase: Phase, volume: float, mass: float) -> dict[str, float]:
+    """Put food beside the things of a phase, and beside the room that is to be kept free. [m³]"""
+    carriers, wishes = scenario.carriers, scenario.variant.wishes
     taken = Taken(
-        volume={key: held.volume for key, held in phase.held.items()},
+        wanted=scenario.variant.food_in,
+        volume={key: held.volume + wishes.kept_free(key) for key, held in phase.held.items()},
         mass={key: held.mass for key, held in phase.held.items()},
         leaking=frozenset(key for key, held in phase.held.items() if held.leaks),
     )
@@ -313,7 +318,7 @@ def _added(scenario: Scenario, ride: RideResult, water: Levels, food: Levels) ->
     through = (np.cumsum(ride.times) - 0.5 * ride.times - before) / np.maximum(leg_times[leg], 1e-9)
     litres = water.leaving[leg] + (water.arriving - water.leaving)[leg] * through
     energy = food.leaving[leg] + (food.arriving - food.leaving)[leg] * through
-    stowed = [_stow(scenario.carriers, phase, *_food_of(scenario, food, k)) for k, phase in enumerate(scenario.phases)]
+    stowed = [_stow(scenario, phase, *_food_of(scenario, food, k)) for k, phase in enumerate(scenario.phases)]
     drags = [sum(c.drag_fill * filled[c.id] for c in scenario.carriers) for filled in stowed]
     return Added(
         masses=litres * WATER_DENSITY + energy / scenario.variant.supply.food_density, drags=np.array(drags)[leg]
@@ -411,8 +416,22 @@ def expected_punctures(scenario: Scenario) -> float:
     return by_tyre * float((rates * scenario.profile.lengths).sum()) / 1e6
 
 
-def reach_share(scenario: Scenario, ride: RideResult) -> float:
-    """Return the seconds spent reaching for things for each second of moving.
+@dataclass(frozen=True, kw_only=True)
+class Overhead:
+    """What riding takes besides moving, stops and rests."""
+
+    reaching: float  # s of getting at things
+    eating: float  # s of halts for food
+    body: float  # s that what is carried on the body costs
+
+    @property
+    def total(self) -> float:
+        """All together. [s]"""
+        return self.reaching + self.eating + self.body
+
+
+def overhead_of(scenario: Scenario, ride: RideResult, provided: Provided) -> Overhead:
+    """Return what getting at things and food takes, and what is carried on the body costs.
 
     Parameters
     ----------
@@ -420,14 +439,81 @@ def reach_share(scenario: Scenario, ride: RideResult) -> float:
         The variant as it stands.
     ride : RideResult
         The race by the clock.
+    provided : Provided
+        Food by leg.
+
+    Returns
+    -------
+    overhead : Overhead
+        Over the race. [s]
+    """
+    placed, days, hours = placed_things(scenario), float(ride.clocks[-1]) / DAY, float(ride.times.sum()) / 3600.0
+    heaviest = heaviest_leg(provided)
+    volume, mass = _food_of(scenario, provided.food, heaviest)
+    stowed = _stow(scenario, scenario.phases[heaviest], volume, mass)
+    density = mass / volume if volume > 0.0 else 0.0
+    body = sum(entry.share * body_minutes(entry.parts, entry.carrier, hours) for entry in placed)
+    body += sum(stowed[c.id] * food_on_body(c, density, hours) for c in scenario.carriers)
+    at_hand = sum(stowed[c.id] for c in scenario.carriers if is_at_hand(c))
+    return Overhead(
+        reaching=days * sum(reaching_seconds(placed, often_of(scenario, ride)).values()),
+        eating=60.0 * halts_for_food(at_hand, fetching(eaten_volumes(scenario.variant.supply, provided.food))),
+        body=60.0 * body,
+    )
+
+
+def heaviest_leg(provided: Provided) -> int:
+    """Return the leg that begins with most food.
+
+    Parameters
+    ----------
+    provided : Provided
+        Food by leg.
+
+    Returns
+    -------
+    leg : int
+        The first such. [1]
+    """
+    return int(np.argmax(provided.food.leaving))
+
+
+def eaten_volumes(supply: Supply, food: Levels) -> FloatArray:
+    """Return the volume of what is eaten on each leg.
+
+    Parameters
+    ----------
+    supply : Supply
+        For the energy in a litre of food.
+    food : Levels
+        Energy on leaving and arriving. [kcal]
+
+    Returns
+    -------
+    volumes : ndarray, shape (l,)
+        By leg. [m³]
+    """
+    return np.asarray((food.leaving - food.arriving) / supply.food_bulk / 1000.0, dtype=np.float64)
+
+
+def overhead_share(scenario: Scenario, ride: RideResult, provided: Provided) -> float:
+    """Return the seconds of overhead for each second of moving.
+
+    Parameters
+    ----------
+    scenario : Scenario
+        The variant as it stands.
+    ride : RideResult
+        The race by the clock.
+    provided : Provided
+        Food by leg.
 
     Returns
     -------
     share : float
-        Time reaching per time moving. [1]
+        Reaching, halts for food and what the body bears, per time moving. [1]
     """
-    a_day = sum(reaching_seconds(placed_things(scenario), often_of(scenario, ride)).values())
-    return a_day * (float(ride.clocks[-1]) / DAY) / float(ride.times.sum())
+    return overhead_of(scenario, ride, provided).total / float(ride.times.sum())
 
 
 def placed_things(scenario: Scenario) -> tuple[Placed, ...]:

@@ -4,14 +4,13 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from itertools import combinations
 
-import numpy as np
-
 from stonechat.core.kit.containers import contents_of, jobs_outside, units_to_pack
 from stonechat.core.kit.item import HOME, Item
 from stonechat.core.kit.jobs import JOBS, Demands
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.profile import loose_share
 from stonechat.core.load.balance import Mass, bands_for
+from stonechat.core.load.eating import fetching
 from stonechat.core.load.problem import (
     DRAG_STEP,
     NO_CHOICES,
@@ -24,7 +23,7 @@ from stonechat.core.load.problem import (
 )
 from stonechat.core.load.together.rule import Conditions
 from stonechat.core.plan.cutlist import is_protected, loss_of
-from stonechat.core.plan.film import WATER_DENSITY
+from stonechat.core.plan.film import WATER_DENSITY, eaten_volumes, heaviest_leg
 from stonechat.core.plan.plan import Plan, Variant
 from stonechat.core.plan.scenario import carried_items, worn_and_fixed
 from stonechat.core.rig.bike import Bike
@@ -66,7 +65,7 @@ def packing_problem(plan: Plan, variant: Variant, ridden: Ridden, trial: Trial =
     problem : PackingProblem
         Things, carriers, prices and limits. [min]
     """
-    heaviest = int(np.argmax(ridden.provisions.food.leaving))
+    heaviest = heaviest_leg(ridden.provisions)
     energy, supply = float(ridden.provisions.food.leaving[heaviest]), variant.supply
     along = carried_items(plan, variant)
     maybe = _maybe_things(plan, variant, ridden, trial)
@@ -89,6 +88,8 @@ def packing_problem(plan: Plan, variant: Variant, ridden: Ridden, trial: Trial =
             food_volume=energy / supply.food_bulk / 1000.0,
             fixed=_fixed(variant, ridden, carriers, free, water),
             water=water,
+            wanted=variant.food_in,
+            fetching=fetching(eaten_volumes(supply, ridden.provisions.food)),
         ),
         pins={**{key: variant.places.get(key, "") for key in variant.pins}, **trial.held},
         choices=choices,
@@ -121,8 +122,7 @@ def _carriers(variant: Variant, trial: Trial) -> tuple[Carrier, ...]:
     wishes = variant.wishes
 
     def one(carrier: Carrier) -> Carrier:
-        if carrier.id == wishes.keep_free_in:
-            carrier = replace(carrier, capacity=max(0.0, carrier.capacity - wishes.keep_free))
+        carrier = replace(carrier, capacity=max(0.0, carrier.capacity - wishes.kept_free(carrier.id)))
         return replace(carrier, mounted=carrier.mounted and carrier.id not in trial.closed)
 
     return tuple(one(carrier) for carrier in variant.carriers)

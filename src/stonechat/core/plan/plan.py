@@ -56,6 +56,10 @@ class Wishes:
     keep_free_in: str = ""  # carrier that keeps room free
     keep_free: float = 0.0005  # m³ that it keeps
 
+    def kept_free(self, carrier_id: str) -> float:
+        """Return the room that a carrier is to keep free. [m³]"""
+        return self.keep_free if carrier_id == self.keep_free_in else 0.0
+
 
 @dataclass(frozen=True, kw_only=True)
 class Variant:
@@ -68,6 +72,7 @@ class Variant:
     bike: Bike = field(default_factory=Bike)
     carriers: tuple[Carrier, ...] = ()
     places: Mapping[str, str] = field(default_factory=dict)  # item to carrier, or HOME
+    food_in: Mapping[str, float] = field(default_factory=dict)  # m³ of food that goes into each carrier first
     pins: frozenset[str] = frozenset()  # items that stay where they are
     supply: Supply = field(default_factory=Supply)
     joins: Mapping[str, str] = field(default_factory=dict)  # item to the stop whose drop box it is taken from

@@ -19,6 +19,7 @@ from stonechat.core.physics.constants import JOULES_PER_KCAL
 from stonechat.core.physics.momentum import DRAG, MASS, POWER, ROLLING
 from stonechat.core.plan.beginning import taken_for_granted
 from stonechat.core.plan.film import (
+    Overhead,
     by_leg,
     clock_with,
     expected_punctures,
@@ -26,10 +27,10 @@ from stonechat.core.plan.film import (
     given_at,
     masses_along,
     often_of,
-    reach_share,
+    overhead_of,
 )
 from stonechat.core.plan.scenario import Scenario, day_seconds, local_time
-from stonechat.core.rhythm.inputs import RideResult, with_power
+from stonechat.core.rhythm.inputs import Clock, RideResult, with_power
 from stonechat.core.rhythm.ride import ride_course
 from stonechat.core.rhythm.times import segment_times, time_gradients
 from stonechat.core.supply.needs import ride_energy
@@ -58,7 +59,9 @@ def summarise(scenario: Scenario, ride: RideResult, settled: Mapping[type, Settl
         Legs, visits, ledger and prices. [min]
     """
     masses, drags = masses_along(scenario, settled.values())
-    again = _ride_again(scenario, ride, masses, drags)
+    overhead = overhead_of(scenario, ride, part_of(settled, Provided))
+    clock = clock_with(scenario, overhead.total / float(ride.times.sum()), ride)
+    again = _ride_again(scenario, ride, clock, (masses, drags))
     by_mass, by_drag = again.slopes[MASS], again.slopes[DRAG]
     per_kg, per_drag = by_leg(scenario, by_mass) / 60.0, by_leg(scenario, by_drag) * DRAG_STEP / 60.0
     return Ridden(
@@ -81,13 +84,13 @@ def summarise(scenario: Scenario, ride: RideResult, settled: Mapping[type, Settl
         timetable=Timetable(
             legs=_legs(scenario, ride, per_kg, per_drag),
             visits=_visits(scenario, ride),
-            clock=clock_with(scenario, reach_share(scenario, ride), ride),
+            clock=clock_with(scenario, overhead.total / float(ride.times.sum()), ride),
             fan=again.fan,
             settled=met,
         ),
         settled=settled,
         film=film_of(scenario, part_of(settled, Provided)),
-        ledger=_ledger(scenario, ride, again),
+        ledger=_ledger(scenario, ride, again, overhead),
         said=Said(ticked=scenario.variant.ticked, assumed=taken_for_granted(scenario.plan, scenario.variant)),
     )
 
@@ -109,6 +112,7 @@ def _prices(scenario: Scenario, ride: RideResult, slopes: FloatArray) -> Prices:
         per_kg=float(slopes[MASS].sum()) / 60.0,
         per_drag=float(slopes[DRAG].sum()) * DRAG_STEP / 60.0,
         days=float(ride.clocks[-1]) / DAY,
+        hours=float(ride.times.sum()) / 3600.0,
         often=often_of(scenario, ride),
     )
 
@@ -125,10 +129,9 @@ class _Again:
     fan: tuple[FloatArray, FloatArray]  # s since the start, with more and with less power
 
 
-def _ride_again(scenario: Scenario, ride: RideResult, masses: FloatArray, drags: FloatArray) -> _Again:
+def _ride_again(scenario: Scenario, ride: RideResult, clock: Clock, load: tuple[FloatArray, FloatArray]) -> _Again:
     """Ride again in every way that prices, ledger and spread need; compiled code lets two rides go side by side."""
-    course, held, rider = scenario.course, ride.conditions, scenario.rider
-    clock = clock_with(scenario, reach_share(scenario, ride), ride)
+    course, held, rider, (masses, drags) = scenario.course, ride.conditions, scenario.rider, load
     bare_mass = np.full(masses.size, scenario.variant.rider.mass + scenario.variant.bike.mass)
     with ThreadPoolExecutor(max_workers=2) as pool:
         gradients = pool.submit(time_gradients, course, held, rider, masses, drags)
@@ -149,16 +152,20 @@ def _ride_again(scenario: Scenario, ride: RideResult, masses: FloatArray, drags:
     return _Again(full=full, slopes=slopes, lighter=(full, *lighter), unloaded=unloaded, bare=bare, fan=(early, late))
 
 
-def _ledger(scenario: Scenario, ride: RideResult, again: _Again) -> Ledger:
+def _ledger(scenario: Scenario, ride: RideResult, again: _Again, overhead: Overhead) -> Ledger:
     """Split the finish by cause: take the load off first, then the bags out of the wind."""
     moving, finish = float(ride.times.sum()), float(ride.clocks[-1])
     waits, rests = float(ride.waits.sum()), float(ride.rests.sum())
     at_stops = float((ride.departures - ride.arrivals - ride.stop_rests).sum())
+    beside = finish - moving - at_stops - rests  # the overhead as it was ridden
+    share = {key: getattr(overhead, key) / max(overhead.total, 1e-9) for key in ("reaching", "eating", "body")}
     causes = (
         ("riding", "riding the line bare", moving - again.full + again.bare),
         ("load", "carrying the load", again.full - again.unloaded),
         ("wind", "bags in the wind", again.unloaded - again.bare),
-        ("reach", "reaching for things", finish - moving - at_stops - rests),
+        ("reach", "reaching for things", share["reaching"] * beside),
+        ("eating", "halts for food", share["eating"] * beside),
+        ("body", "carried on the body", share["body"] * beside),
         ("stops", "stops and detours", at_stops - waits),
         ("waits", "waiting at shut doors", waits),
         ("nights", "nights", rests),

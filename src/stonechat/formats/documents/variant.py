@@ -99,8 +99,8 @@ class WishesDocument(Part):
 class VariantDocument(Part):
     """A variant. `places` maps things to carriers or to `home`; `joins` and `posts` map things to stops.
 
-    `orders` lists the things of a carrier from its mouth inwards, where the rider has set it; `assumed` lists what the
-    rider has not said yet.
+    `food_in_l` is how much food goes into each carrier first. `orders` lists the things of a carrier from its mouth
+    inwards, where the rider has set it; `assumed` lists what the rider has not said yet.
     """
 
     id: Id
@@ -110,6 +110,7 @@ class VariantDocument(Part):
     bike: BikeDocument
     carriers: list[CarrierDocument] = Field([], max_length=80)
     places: dict[Id, Id] = {}
+    food_in_l: dict[Id, Annotated[float, limit("carrier_volume", 1e3)]] = {}
     pins: list[Id] = []
     supply: SupplyDocument = SupplyDocument()
     joins: dict[Id, Id] = {}
@@ -140,6 +141,7 @@ class VariantDocument(Part):
             bike=BikeDocument.of(variant.bike),
             carriers=[CarrierDocument.of(carrier) for carrier in variant.carriers],
             places=dict(sorted(variant.places.items())),
+            food_in_l={key: l_from_m3(room) for key, room in sorted(variant.food_in.items())},
             pins=sorted(variant.pins),
             supply=SupplyDocument.of(variant.supply),
             joins=dict(sorted(variant.joins.items())),
@@ -163,6 +165,7 @@ class VariantDocument(Part):
             bike=self.bike.core(),
             carriers=tuple(carrier.core() for carrier in self.carriers),
             places=dict(self.places),
+            food_in={key: m3_from_l(room) for key, room in self.food_in_l.items()},
             pins=frozenset(self.pins),
             supply=self.supply.core(),
             joins=dict(self.joins),

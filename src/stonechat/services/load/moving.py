@@ -33,11 +33,12 @@ def move_items(
     label: str = "",
     mounted: Mapping[str, bool] | None = None,
     unpin: frozenset[str] = frozenset(),
+    food: Mapping[str, float] | None = None,
 ) -> OpenPlan:
     """Move things to carriers (by id), to `home`, or to no place (empty); refused where a thing cannot go in.
 
     A place that only breaks a check is the rider's to choose: the check says so. Carriers may be mounted or taken off
-    and things let go in the same step.
+    and things let go in the same step. `food` is how much of it goes into each carrier first. [m³]
     """
     variant = with_mounted(opened.plan.variant(variant_id), mounted or {})
     names = [item_named(opened.plan, key).name for key in places]
@@ -50,7 +51,12 @@ def move_items(
 
     def change(current: Variant) -> Variant:
         moved = with_mounted(with_places(current, places), mounted or {})
-        moved = replace(moved, places={k: p for k, p in moved.places.items() if p}, pins=moved.pins - unpin)
+        moved = replace(
+            moved,
+            places={k: p for k, p in moved.places.items() if p},
+            pins=moved.pins - unpin,
+            food_in=moved.food_in if food is None else dict(food),
+        )
         return fitted(moved) if mounted else moved
 
     return change_variant(

@@ -172,11 +172,13 @@ def _different(workspace: Workspace, opened: OpenPlan, run: Run, reporter: Repor
         and last.request == run.request
     ):
         known = last.result or {}
-        best = Packing(places=known["places"], mounted=frozenset(known.get("mounted", ())))
+        mounted = frozenset(known.get("mounted", ()))
+        best = Packing(places=known["places"], mounted=mounted, food=food_told(known))
         outcome = Outcome(result=dict(known), progress=last.progress)
     else:
         problem, result = _solved(workspace, opened, run, reporter, trial)
-        best, outcome = Packing(places=result.places, mounted=result.mounted), _outcome(result, {})
+        best = Packing(places=result.places, mounted=result.mounted, food=result.food)
+        outcome = _outcome(result, {})
         if not outcome.is_done:
             return outcome
     limit = _DIFFERENT_SHARE * workspace.settings.pack_limit_s
@@ -185,6 +187,7 @@ def _different(workspace: Workspace, opened: OpenPlan, run: Run, reporter: Repor
         {
             "places": dict(other.packing.places),
             "mounted": sorted(other.packing.mounted),
+            "food_l": _food_document(other.packing.food or {}),
             "minutes": other.minutes,
             "words": list(other.words),
         }
@@ -222,12 +225,23 @@ def _taken_off(
     )
 
 
+def _food_document(food: Mapping[str, float]) -> dict[str, float]:
+    return {key: put * 1e3 for key, put in sorted(food.items())}
+
+
+def food_told(result: Mapping[str, Any]) -> dict[str, float] | None:
+    """Return where a packing puts food, None where it does not say, as those made before it was asked. [m³]"""
+    told: Mapping[str, float] | None = result.get("food_l")
+    return None if told is None else {key: put / 1e3 for key, put in told.items()}
+
+
 def _outcome(result: PackingResult, more: dict[str, object]) -> Outcome:
     conflict = result.conflict
     stored = {
         "status": result.status,
         "places": dict(result.places),
         "mounted": sorted(result.mounted),
+        "food_l": _food_document(result.food),
         "unkept": [rule.words for rule in result.unkept],
         "reasons": list(result.reasons),
         "is_smallest": conflict.is_smallest if conflict else False,
@@ -237,7 +251,7 @@ def _outcome(result: PackingResult, more: dict[str, object]) -> Outcome:
         ],
         **more,
     }
-    if not math.isfinite(result.minutes):
+    if not math.isfinite(result.minutes) or result.status == "failed":
         return Outcome(result=stored, progress={}, is_done=False)
     figures = {"best_min": result.minutes, "bound_min": result.bound, "gap": result.gap}
     return Outcome(result=stored, progress={key: value for key, value in figures.items() if math.isfinite(value)})

@@ -18,7 +18,7 @@ from stonechat.db.runs import Run, RunState
 from stonechat.errors import Clash
 from stonechat.services.history import OpenPlan, open_plan
 from stonechat.services.load.moving import move_items
-from stonechat.services.load.packing import packing_run, problem_of, trial_of
+from stonechat.services.load.packing import food_told, packing_run, problem_of, trial_of
 from stonechat.services.workspace import Workspace
 
 REASONS = {  # in the order in which they are shown
@@ -264,6 +264,7 @@ def take_packing(
     mounted = {key: on for key, on in _mounted_by(variant, trial_of(run), result).items() if key not in refused}
     if not places and not mounted:
         raise Clash("No move is left to take.")
+    food = food_told(result) if not refused else None
     return move_items(
         workspace,
         opened,
@@ -271,5 +272,6 @@ def take_packing(
         revision=revision,
         places=places,
         mounted=mounted,
+        food=food,
         label=f"packed for me, {len(places)} moved",
     )

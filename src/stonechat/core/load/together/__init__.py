@@ -7,7 +7,7 @@ from collections.abc import Mapping
 
 from stonechat.core.kit.item import Item
 from stonechat.core.load.together.bags import CampTogether, OffAsOne, SetsTogether, SparesApart
-from stonechat.core.load.together.places import FirstAnswer, FragilePadded, HeavyLow, NotFrozen, NotLost
+from stonechat.core.load.together.places import CleanApart, FirstAnswer, FragilePadded, HeavyLow, NotFrozen, NotLost
 from stonechat.core.load.together.rule import Conditions, Given, Rule
 from stonechat.core.load.together.sums import LightBack, LightBars, RoomLeft
 from stonechat.core.rig.bike import Bike
@@ -17,6 +17,7 @@ RULES: tuple[type[Rule], ...] = (  # in the order of their checks
     FirstAnswer,
     NotLost,
     FragilePadded,
+    CleanApart,
     HeavyLow,
     CampTogether,
     RoomLeft,

@@ -11,19 +11,20 @@ from stonechat.core.rig.places import where
 
 SOFT = frozenset({"clothes", "sleep"})  # what pads a fragile thing
 HARD = frozenset({"tools", "power"})  # what breaks one
+CLEAN = frozenset({"clothes", "sleep", "hygiene", "papers", "food", "navigation"})  # what oil and grit spoil
+TOOL_PLACES = frozenset({"down_tube", "down_store", "bottle_down", "bottle_seat"})  # where tools belong
 QUICK_TO_OPEN = 4.0  # s of closure that a first answer may cost (estimate)
 HEAVY = 0.15  # kg, a thing from which its height matters (estimate)
 LOW_PLACES = where(lambda place: place.low)
 LOW_SHARE = 0.45  # 1, share of heavy tools and power that should ride low in the frame (estimate)
 LOW_BAND = 20.0  # %, below that share from which it is broken (estimate)
-FREEZES_BELOW = 0.0  # °C
+FREEZES_BELOW = {"treat": 0.0, "power_store": -5.0, "shift_power": -5.0}  # °C that harm a job's things (estimates)
 STRANDS = frozenset(  # jobs whose loss ends a race
     {
         "pay", "papers", "medicine", "hanger", "shift_power", "front_light", "rear_light", "navigate", "sleep_warm",
         "plug", "tube", "pump", "call",
     }
 )  # fmt: skip
-COLD_SHY = frozenset({"power_store", "treat", "shift_power"})  # jobs of things that frost harms
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -100,9 +101,10 @@ class NotFrozen(NotIn):
         """For each such thing on a race with frost."""
         cold = given.conditions.coldest
         open_air = frozenset(c.id for c in given.carriers if c.freezes == "open")
-        if not open_air or cold >= FREEZES_BELOW:
+        shy = [job for job, limit in FREEZES_BELOW.items() if cold < limit]
+        if not open_air or not shy:
             return
-        for key in sorted(given.doing(*COLD_SHY)):
+        for key in sorted(given.doing(*shy)):
             yield cls(words=f"{given.name(key)} would freeze", thing=key, carriers=open_air, coldest=cold)
 
     def finding_on(self, load: Load, given: Given) -> tuple[str, str, str]:
@@ -134,6 +136,30 @@ class NotFrozen(NotIn):
                 unit="thing",
                 subject=subject,
             )
+
+
+@dataclass(frozen=True, kw_only=True)
+class CleanApart(NotIn):
+    """What touches skin, food or papers does not ride where tools belong."""
+
+    code = "clean"
+    title = "Clean things apart from tools"
+    reason = "Oil and grit find the toothbrush."
+
+    @classmethod
+    def called_for(cls, given: Given) -> Iterator[Self]:
+        """For each clean thing, where a carrier is for tools and something greasy rides along."""
+        for_tools = frozenset(c.id for c in given.carriers if c.place in TOOL_PLACES)
+        if not for_tools or not given.having(lambda part: part.category == "tools"):
+            return
+        for key in sorted(given.having(lambda part: part.category in CLEAN)):
+            yield cls(words=f"{given.name(key)} would ride among the tools", thing=key, carriers=for_tools)
+
+    def finding_on(self, load: Load, given: Given) -> tuple[str, str, str]:
+        """Say where."""
+        carrier = load.carriers[self.where(load)]
+        words = f"It rides in {carrier.name}, where tools belong: oil and grit come along. Put it elsewhere."
+        return f"{given.name(self.thing)} among the tools", words, self.thing
 
 
 @dataclass(frozen=True, kw_only=True)
