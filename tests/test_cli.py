@@ -86,7 +86,8 @@ def test_load_gives_an_assignment_that_the_judge_confirms(plan_file: Path) -> No
     report = answer("load", str(plan_file), "--seconds", "10", "--variant", "b")
     plan = read_plan(plan_file.read_bytes())
     problem = packing_problem(plan, plan.variant("b"), evaluate(plan, "b").ridden)
-    verdict = judge(problem, report["assignment"])
+    food = {key: litres / 1e3 for key, litres in report["food_l"].items()}
+    verdict = judge(problem, report["assignment"], food=food)
     assert verdict.broken == () and report["broken_rules"] == []
     assert verdict.minutes == pytest.approx(report["objective_min"], abs=1e-6)
     assert report["bound_min"] <= report["objective_min"] + 1e-6 and report["gap"] <= 0.01

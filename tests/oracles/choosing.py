@@ -87,7 +87,7 @@ def _kept(rule: object, bags: dict[str, list[Item]], problem: PackingProblem, on
     if code == "puncture":
         aboard = [where[t] for t in f["things"] if t in where]
         return not aboard or any(key in f["carriers"] for key in aboard)
-    if code in ("loss", "frost"):
+    if code in ("loss", "frost", "clean"):
         return where.get(f["thing"], "") not in f["carriers"]
     if code == "fragile":
         beside = {t for t, key in where.items() if key == where.get(f["thing"])}

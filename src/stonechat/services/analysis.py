@@ -15,6 +15,7 @@ from stonechat.core.plan.nights import Rest, rests_of
 from stonechat.core.plan.packing import packing_problem
 from stonechat.core.plan.plan import Plan
 from stonechat.core.plan.sky import clock_after
+from stonechat.services.load.packing import CALM_WITHIN
 from stonechat.services.odds import odds_of
 
 
@@ -146,7 +147,7 @@ def load_report(plan: Plan, variant_id: str, seconds: float) -> dict[str, Any]:
     variant = plan.variant(variant_id)
     before = evaluate(plan, variant_id)
     problem = packing_problem(plan, variant, before.ridden)
-    result = solve_packing(problem, present=variant.places, time_limit=seconds)
+    result = solve_packing(problem, present=variant.places, tolerance=CALM_WITHIN, time_limit=seconds)
     packed = plan.with_variant(replace(with_places(variant, result.places), food_in=dict(result.food)))
     after = evaluate(packed, variant_id) if result.places else before
     return {
@@ -157,6 +158,7 @@ def load_report(plan: Plan, variant_id: str, seconds: float) -> dict[str, Any]:
         "objective_min": _known(result.minutes),
         "solver_min": _known(result.solver_minutes),
         "food_l": {key: put * 1e3 for key, put in result.food.items()},
+        "given_up_for_fewer_moves_min": result.spared,
         "bound_min": _known(result.bound),
         "gap": _known(result.gap),
         "unkept_rules": [rule.words for rule in result.unkept],

@@ -3,7 +3,6 @@
 from dataclasses import replace
 
 from stonechat.core.load.different import BUDGET, different_packings
-from stonechat.core.load.judge import judge
 from stonechat.core.load.solve import Packing, solve_packing
 from stonechat.core.plan.evaluate import Evaluation
 from stonechat.core.plan.packing import packing_problem
@@ -13,12 +12,12 @@ from stonechat.core.plan.plan import Plan
 def test_two_more_plans_differ_in_bags_within_the_budget(demo: Plan, demo_evaluation: Evaluation) -> None:
     problem = packing_problem(demo, demo.variants[0], demo_evaluation.ridden)
     result = solve_packing(problem, time_limit=60.0)
-    best = Packing(places=result.places, mounted=result.mounted)
-    score = judge(problem, best.places).score
+    best = Packing(places=result.places, mounted=result.mounted, food=result.food)
+    score = best.judged(problem).score
     others = different_packings(problem, best, time_limit=15.0)
     assert len(others) == 2
     for other in others:
-        verdict = judge(problem, other.packing.places, mounted=other.packing.mounted)
+        verdict = other.packing.judged(problem)
         assert verdict.broken == ()
         assert verdict.score <= score * (1.0 + BUDGET) + 1e-6
         assert abs(verdict.minutes - other.minutes) < 1e-6

@@ -64,7 +64,7 @@ def test_the_demo_is_far_from_the_best_by_rules_of_thumb_and_near_by_the_solver(
     problem = packing_problem(demo, demo.variants[0], demo_evaluation.ridden)
     bound = lower_bound(problem)
     solved = solve_packing(problem, time_limit=20.0)
-    assert bound <= solved.bound + 1e-6 and solved.minutes <= 1.01 * bound
+    assert bound <= solved.bound + 1e-6 and solved.minutes <= 1.03 * bound
     by_rule = {rule.key: judge(problem, pack_greedily(problem, rule)).minutes for rule in RULES}
     assert all(minutes >= solved.minutes - 1e-6 for minutes in by_rule.values())
     assert min(by_rule["heavy_low"], by_rule["by_kind"]) > 1.05 * bound

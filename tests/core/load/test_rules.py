@@ -29,6 +29,7 @@ CARRIERS = (
     bag("high", "seat", open_time=8.0, freezes="open"),
     bag("outer", "seat_top", loss="high", open_time=8.0),
     bag("off", "bar_top", quick_off=True),
+    bag("tool", "down_tube", open_time=5.0),
 )
 
 
@@ -47,7 +48,12 @@ def problem(*things: Item, off: frozenset[str] = frozenset()) -> PackingProblem:
 CASES = {
     "puncture": ((thing("plug kit", "plug"),), {"plug kit": "high"}, {"plug kit": "low"}),
     "loss": ((thing("purse", "pay"),), {"purse": "outer"}, {"purse": "low"}),
-    "frost": ((thing("bank", "power_store"),), {"bank": "high"}, {"bank": "low"}),
+    "frost": ((thing("filter", "treat"),), {"filter": "high"}, {"filter": "low"}),
+    "clean": (
+        (thing("brush", category="hygiene"), thing("pliers", category="tools")),
+        {"brush": "tool", "pliers": "low"},
+        {"brush": "low", "pliers": "tool"},
+    ),
     "fragile": (
         (thing("glass", fragile=True), thing("hammer", category="tools", mass=0.1)),
         {"glass": "low", "hammer": "low"},

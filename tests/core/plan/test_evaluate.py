@@ -6,7 +6,7 @@ from datetime import timedelta
 import numpy as np
 import pytest
 
-from stonechat.core.kit.item import HOME
+from stonechat.core.kit.item import HOME, Item
 from stonechat.core.ledger.price import item_price
 from stonechat.core.line.stops import is_open, main_door
 from stonechat.core.plan.evaluate import Evaluation, evaluate, with_places
@@ -15,6 +15,7 @@ from stonechat.core.plan.packing import packing_problem
 from stonechat.core.plan.plan import Plan, Variant
 from stonechat.core.plan.scenario import make_scenario
 from stonechat.core.rhythm.times import segment_times
+from stonechat.core.rig.carrier import Carrier
 
 
 def changed(plan: Plan, **changes: object) -> Plan:
@@ -58,7 +59,8 @@ def test_doors_are_judged_at_the_minute_of_arrival(demo: Plan, demo_evaluation: 
             seconds = served.hour * 3600 + served.minute * 60 + served.second
             assert visit.is_open == is_open(main_door(visit.stop).hours, served.weekday(), seconds)
             assert visit.waited <= demo.variants[0].rhythm.wait_most
-    assert any(visit.waited > 0.0 for visit in demo_evaluation.ridden.timetable.visits)
+    every = [demo_evaluation, evaluate(demo, "b"), evaluate(demo, "c")]
+    assert any(visit.waited > 0.0 or not visit.is_open for e in every for visit in e.ridden.timetable.visits)
 
 
 def test_mass_on_each_leg_is_the_sum_of_its_parts(demo: Plan, demo_evaluation: Evaluation) -> None:
@@ -132,32 +134,75 @@ def test_what_stays_at_home_costs_nothing(demo: Plan, demo_evaluation: Evaluatio
     assert lighter.ledger.carried < demo_evaluation.ridden.ledger.carried
 
 
-def test_reaching_is_the_days_reaches_over_the_race(demo: Plan, demo_evaluation: Evaluation) -> None:
-    from stonechat.core.kit.reach import reach_seconds
+def plain_occasion(item: Item) -> str:
+    """On which occasion a thing is taken out every day, read once more."""
+    if item.access == "camp":
+        return "camp"
+    if item.category == "tools" and item.access in ("off", "last") and item.reaches.per_day <= 0.3:
+        return "repair"
+    if item.category == "clothes" and item.access in ("foot", "off"):
+        return "layer"
+    return "till" if item.roles & {"pay", "papers"} else ""
 
+
+def test_reaching_is_by_occasions_over_the_race(demo: Plan, demo_evaluation: Evaluation) -> None:
+    """A second, plain reading: things by occasion and bag, the most wanted opens it, halts once for all."""
     ridden = demo_evaluation.ridden
     by_id = {carrier.id: carrier for carrier in ridden.rig.carriers}
     often = ridden.ledger.prices.often
     assert 0.0 < often.wet < 0.5 and 0.0 < often.gloved < 0.5 and often.cold > 0.5
+    rank = {"riding": 0, "foot": 1, "off": 2, "last": 2}
     a_day = 0.0
+    taken: dict[str, list[tuple[float, Carrier, int]]] = {}
     for item in ridden.kit.items:
         if not item.packed:
             continue
         carrier = by_id[ridden.kit.places[item.id]]
-        once = reach_seconds(item.access, carrier.access, carrier.open_time) + often.gloved * carrier.gloves_time
-        a_day += (
-            0.0
-            if item.worn
-            else once
-            * (
-                item.reaches.per_day
-                + often.wet * item.reaches.rain
-                + often.cold * item.reaches.cold
-                + often.nights * item.reaches.night
-                + often.punctures * item.reaches.puncture
-            )
-        )
+        level = 0 if item.access == "camp" else max(rank[item.access], rank[carrier.access])
+        a_day += 0.0 if item.container else 0.7 * {"riding": 12, "foot": 6, "off": 2}[carrier.access]
+        for key, times in (
+            (plain_occasion(item), item.reaches.per_day),
+            ("rain", often.wet * item.reaches.rain),
+            ("cold", often.cold * item.reaches.cold),
+            ("dusk", often.nights * item.reaches.night),
+            ("puncture", often.punctures * item.reaches.puncture),
+        ):
+            if key:
+                a_day += 5.0 * times
+                taken.setdefault(key, []).append((times, carrier, level))
+            else:
+                handling = 10.0 if item.access == "camp" else (3.0, 4.0, 6.0)[level]
+                closure = carrier.open_time + often.gloved * carrier.gloves_time
+                a_day += times * (0.7 * (0.0, 22.0, 35.0)[level] + handling + closure + 5.0)
+    for key, things in taken.items():
+        for carrier in {entry[1].id: entry[1] for entry in things}.values():
+            handling = 10.0 if key == "camp" else (3.0, 4.0, 6.0)[rank[carrier.access]]
+            opened = max(times for times, where, _ in things if where.id == carrier.id)
+            a_day += opened * (handling + carrier.open_time + often.gloved * carrier.gloves_time)
+        if key != "camp":
+            foot = max((times for times, _, level in things if level >= 1), default=0.0)
+            a_day += 0.7 * (22.0 * foot + 13.0 * max((t for t, _, level in things if level >= 2), default=0.0))
     assert ridden.ledger.minutes("reach") == pytest.approx(a_day * ridden.ledger.finish / 86_400 / 60, rel=1e-3)
+
+
+def test_the_body_and_halts_for_food_are_causes_of_their_own(demo: Plan, demo_evaluation: Evaluation) -> None:
+    """A bank in a pocket for the whole race: a quarter of a minute a kilogram and hour, twice for what is hard."""
+    bank = next(i for i in demo.items if "power_store" in i.roles and i.packed)
+    elsewhere = demo.with_variant(with_places(demo.variants[0], {bank.id: "jersey"}))
+    before, after = demo_evaluation.ridden.ledger, evaluate(elsewhere, "a").ridden.ledger
+    hours = after.moving / 3600.0
+    borne = 2.0 * hours * (0.25 * bank.total_mass + 0.05 * 1e3 * bank.total_volume)
+    was = 0.0 if demo.variants[0].places[bank.id] not in ("jersey", "bib") else borne
+    assert after.minutes("body") - before.minutes("body") == pytest.approx(borne - was, rel=0.02)
+    none_near = tuple(
+        replace(c, takes=c.takes - {"food"}) if c.access == "riding" else c for c in demo.variants[0].carriers
+    )
+    far = evaluate(demo.with_variant(replace(demo.variants[0], carriers=none_near)), "a").ridden
+    supply, food = demo.variants[0].supply, far.provisions.food
+    eaten = (food.leaving - food.arriving) / supply.food_bulk / 1000.0
+    # with nothing at hand a tenth of a litre is fetched at a time: 15.4 s of halt, 4 s to get at it, 4 s closure, 5 s
+    assert far.ledger.minutes("eating") == pytest.approx(float(eaten.sum()) / 0.1e-3 * 28.4 / 60.0, rel=0.01)
+    assert demo_evaluation.ridden.ledger.minutes("eating") < 0.1 * far.ledger.minutes("eating")
 
 
 def test_heat_and_hours_set_the_water(demo_evaluation: Evaluation) -> None:

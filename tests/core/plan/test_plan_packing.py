@@ -2,16 +2,20 @@
 
 from dataclasses import replace
 
+import numpy as np
 import pytest
 
 from stonechat.core.kit.item import HOME, Item, Pouch, Reaches
+from stonechat.core.load.body import body_minutes
 from stonechat.core.load.judge import judge
-from stonechat.core.load.problem import LINER_TIME
+from stonechat.core.load.problem import wind_minutes
+from stonechat.core.load.reaching import LINER_TIME
 from stonechat.core.load.solve import solve_packing
 from stonechat.core.plan.evaluate import Evaluation, evaluate, with_places
 from stonechat.core.plan.packing import Trial, packing_problem
 from stonechat.core.plan.plan import Plan, Wishes
 from stonechat.core.rig.carrier import Carrier
+from tests.oracles.packing import on_occasions
 
 SECOND = 1.0 / 60.0  # min
 
@@ -29,15 +33,17 @@ def test_the_solvers_minutes_are_the_ledgers_to_the_second(demo: Plan) -> None:
     plan = few(demo)
     variant = plan.variants[0]
     result = solve_packing(packing_problem(plan, variant, evaluate(plan, "a").ridden), time_limit=10.0)
-    packed = plan.with_variant(with_places(variant, result.places))
+    packed = plan.with_variant(replace(with_places(variant, result.places), food_in=dict(result.food)))
     ridden = evaluate(packed, "a").ridden
     problem = packing_problem(packed, packed.variants[0], ridden)
     assert judge(problem, result.places).broken == ()
     column = {carrier.id: c for c, carrier in enumerate(problem.carriers)}
-    reaching = 0.0
-    for i, item in enumerate(problem.items):
-        c = column[result.places[item.id]]
-        reaching += float(problem.minutes[i, c]) - float(problem.food_minutes[c]) * item.total_volume
+    at = tuple(column[result.places[item.id]] for item in problem.items)
+    reaching = on_occasions(problem, at)
+    for (i, item), c in zip(enumerate(problem.items), at, strict=True):
+        wind = wind_minutes(item.total_volume, problem.carriers[c], ridden.ledger.prices)
+        borne = body_minutes((item,), problem.carriers[c], ridden.ledger.prices.hours)
+        reaching += float(problem.minutes[i, c]) - wind - borne
     assert reaching == pytest.approx(ridden.ledger.minutes("reach"), abs=SECOND)
 
 
@@ -102,4 +108,38 @@ def test_only_things_marked_maybe_and_not_protected_may_stay_and_jobs_never_cut_
 def test_reaching_by_leg_adds_up_to_the_ledgers(demo_evaluation: Evaluation) -> None:
     ridden = demo_evaluation.ridden
     by_leg = [ridden.timetable.clock.reach_share * leg.moving / 60.0 for leg in ridden.timetable.legs]
-    assert sum(by_leg) == pytest.approx(ridden.ledger.minutes("reach"), abs=SECOND)
+    overhead = sum(ridden.ledger.minutes(key) for key in ("reach", "eating", "body"))
+    assert sum(by_leg) == pytest.approx(overhead, abs=SECOND)
+
+
+@pytest.mark.parametrize("variant_id", ["a", "b", "c"])
+@pytest.mark.parametrize("seed", range(4))
+def test_taking_a_packing_brings_what_it_promises_and_breaks_no_check(demo: Plan, variant_id: str, seed: int) -> None:
+    """Plans with some of the demo's things, masses and reaches drawn anew: evaluated before and after."""
+    random = np.random.default_rng(seed)
+    kept = tuple(
+        replace(item, mass=item.mass * random.uniform(0.8, 1.2), content=0.0)
+        for item in demo.items
+        if item.worn or random.uniform() < 0.45
+    )
+    ids = {item.id for item in kept}
+    variant = demo.variant(variant_id)
+    variant = replace(variant, places={key: place for key, place in variant.places.items() if key in ids})
+    items = tuple(replace(i, container=i.container if i.container in ids else "") for i in kept)
+    plan = replace(demo, items=items).with_variant(variant)
+    before = evaluate(plan, variant_id)
+    problem = packing_problem(plan, variant, before.ridden)
+    result = solve_packing(problem, present=variant.places, tolerance=2.0, time_limit=20.0)
+    assert result.status in ("proven", "stopped") and result.bound <= result.minutes + 1e-6
+    after = evaluate(
+        plan.with_variant(replace(with_places(variant, result.places), food_in=dict(result.food))), variant_id
+    )
+    promised = (
+        result.minutes - judge(problem, {item.id: variant.places.get(item.id, "") for item in problem.items}).minutes
+    )
+    keys = ("wind", "reach", "eating", "body")
+    came = sum(after.ridden.ledger.minutes(key) - before.ridden.ledger.minutes(key) for key in keys)
+    # prices hold the length of the race, which gets shorter by what is gained
+    assert came == pytest.approx(promised, abs=0.5, rel=0.03)
+    hard = {"volume", "limit", "length", "dry", "leaks", "reachable", "sway", "left-right"}
+    assert not [f for f in after.findings if f.code in hard and f.state == "broken"]

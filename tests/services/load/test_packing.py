@@ -38,7 +38,7 @@ def test_taking_it_is_one_step_that_can_be_undone(workspace: Workspace, lighter:
     taken = proposal.take_packing(workspace, lighter.id, "a", revision=lighter.revision, refused=())
     assert taken.undo_label == f"packed for me, {len(found.moves)} moved"
     problem = packing.problem_of(lighter, "a", evaluated(lighter, "a"))
-    verdict = judge(problem, taken.plan.variants[0].places)
+    verdict = judge(problem, taken.plan.variants[0].places, food=taken.plan.variants[0].food_in)
     assert verdict.minutes == pytest.approx(found.minutes, abs=1e-6) and verdict.broken == ()
     assert evaluated(taken, "a").ridden.ledger.carried < evaluated(lighter, "a").ridden.ledger.carried
     assert history.undo(workspace, lighter.id, revision=taken.revision).plan == lighter.plan

@@ -143,7 +143,8 @@ def test_different_plans_are_offered_and_one_is_taken(workspace: Workspace, ligh
         workspace, lighter.id, "a", revision=lighter.revision, refused=(), kind="different", other=1
     )
     problem = packing.problem_of(lighter, "a", evaluated(lighter, "a"))
-    assert judge(problem, taken.plan.variants[0].places).minutes == pytest.approx(shown.others[1].minutes, abs=1e-6)
+    verdict = judge(problem, taken.plan.variants[0].places, food=taken.plan.variants[0].food_in)
+    assert verdict.minutes == pytest.approx(shown.others[1].minutes, abs=1e-6)
     with pytest.raises(Clash):
         proposal.take_packing(
             workspace, lighter.id, "a", revision=taken.revision, refused=(), kind="different", other=9

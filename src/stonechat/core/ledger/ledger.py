@@ -47,8 +47,8 @@ class Ledger:
 
     @property
     def carried(self) -> float:
-        """Minutes of carrying the load, bags in the wind and reaching: smooth, what prices speak of. [min]"""
-        return self.minutes("load") + self.minutes("wind") + self.minutes("reach")
+        """Minutes of carrying the load, bags in the wind, reaching, halts for food and what the body bears. [min]"""
+        return sum(self.minutes(key) for key in ("load", "wind", "reach", "eating", "body"))
 
     def minutes(self, key: str) -> float:
         """Minutes of one cause. [min]"""

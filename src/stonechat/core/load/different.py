@@ -1,6 +1,6 @@
 """Clearly different packings of nearly the same worth, told apart by what a rider would notice."""
 
-import math
+import time
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
@@ -8,13 +8,16 @@ import highspy
 import numpy as np
 
 from stonechat.core.kit.item import CATEGORIES, HOME
-from stonechat.core.load.model import LITRE, Model, build_model
+from stonechat.core.load.model import LITRE, build_model
 from stonechat.core.load.problem import PackingProblem
 from stonechat.core.load.solve import Packing, read_packing, run_model
 
 BUDGET = 0.02  # 1, how much worse than the best a different packing may be
 BAG_WEIGHT = 4.0  # a bag emptied or taken into use, against litres that ride elsewhere
 NOTABLE = 0.3  # l, a thing of which a rider notices where it is
+_MOST_TRIES = 6  # bags that are tried without
+_ONE_TRY = 5.0  # s for each
+_TRY_GAP = 0.005  # 1, gap at which a try ends
 _MOST_LITRES = 3.0  # a thing counts no more than this
 
 
@@ -61,61 +64,64 @@ def different_packings(
 
     Notes
     -----
-    Maximises the least distance to the packings so far: litres of notable things that ride elsewhere, and bags emptied
-    or taken into use, under a row that holds the score within the budget.
+    The bags that hold most of what a rider notices are emptied one at a time and the rest packed anew, as many as time
+    allows; of those within the budget the ones farthest from all known are kept: litres of notable things that ride
+    elsewhere, and bags emptied or taken into use. Not proven to be the farthest there are.
     """
     most = best.judged(problem).score * (1.0 + BUDGET)
-    known, found = [best], []
-    for _ in range(count):
-        model = build_model(problem)
-        _far_from(problem, model, known, most)
-        solver = run_model(model, problem, time_limit, should_stop=should_stop, start=known[-1], gap=0.05).solver
-        if solver.getInfo().primal_solution_status != highspy.SolutionStatus.kSolutionStatusFeasible:
+    left, candidates = count * time_limit, []
+    for c in _fullest(problem, best)[:_MOST_TRIES]:
+        begun = time.monotonic()
+        packing = _without(problem, c, min(left, _ONE_TRY), should_stop)
+        if packing is not None and packing.judged(problem).score <= most + 1e-6 and told_apart(problem, best, packing):
+            candidates.append(packing)
+        left -= time.monotonic() - begun
+        if left <= 0.0 or should_stop():
             break
-        packing = read_packing(model, problem, np.array(solver.getSolution().col_value))
-        verdict = packing.judged(problem)
-        words = told_apart(problem, best, packing)
-        if verdict.broken or verdict.score > most + 1e-6 or not words or packing in known:
-            break
-        known.append(packing)
-        found.append(Different(packing=packing, minutes=verdict.minutes, words=words))
-    return tuple(found)
+    known: list[Packing] = [best]
+    while candidates and len(known) <= count:
+        farthest = max(candidates, key=lambda packing: min(_distance(problem, packing, other) for other in known))
+        candidates.remove(farthest)
+        if min(_distance(problem, farthest, other) for other in known) > 0.0:
+            known.append(farthest)
+    return tuple(
+        Different(packing=packing, minutes=packing.judged(problem).minutes, words=told_apart(problem, best, packing))
+        for packing in known[1:]
+    )
 
 
-def _far_from(problem: PackingProblem, model: Model, known: list[Packing], most: float) -> None:
-    """Replace the objective by the least distance to some packings, within a budget."""
-    model.row({column: cost for column, cost in enumerate(model.cost) if cost}, -math.inf, most)
-    model.cost = [0.0] * len(model.cost)
-    used = _used(problem, model)
-    nearest = model.column(cost=-1.0, upper=1e4)
+def _fullest(problem: PackingProblem, packing: Packing) -> list[int]:
+    """Return the carriers that hold notable things, most litres first."""
     index = {carrier.id: c for c, carrier in enumerate(problem.carriers)}
-    for packing in known:
-        distance, constant = {nearest: -1.0}, 0.0
-        for i, item in enumerate(problem.items):
-            litres = item.total_volume / LITRE
-            column = model.at.get(i, {}).get(index.get(packing.places.get(item.id, ""), -1))
-            if litres >= NOTABLE and column is not None:
-                distance[column] = -min(litres, _MOST_LITRES)
-                constant += min(litres, _MOST_LITRES)
-        filled = set(packing.places.values())
-        for c, column in used.items():
-            was = problem.carriers[c].id in filled
-            distance[column] = -BAG_WEIGHT if was else BAG_WEIGHT
-            constant += BAG_WEIGHT if was else 0.0
-        model.row(distance, -constant, math.inf)
+    litres: dict[int, float] = {}
+    for item in problem.items:
+        c = index.get(packing.places.get(item.id, ""))
+        if c is not None and item.total_volume / LITRE >= NOTABLE:
+            litres[c] = litres.get(c, 0.0) + item.total_volume / LITRE
+    return sorted(litres, key=lambda c: -litres[c])
 
 
-def _used(problem: PackingProblem, model: Model) -> dict[int, int]:
-    """Add a column for each carrier that says whether a thing rides in it."""
-    used = {}
-    for c in range(len(problem.carriers)):
-        here = [model.at[i][c] for i, item in enumerate(problem.items) if c in model.at.get(i, {})]
-        if here:
-            used[c] = model.column(cost=0.0, upper=1.0, integer=True)
-            for column in here:
-                model.row({column: 1.0, used[c]: -1.0}, -math.inf, 0.0)
-            model.row({**dict.fromkeys(here, 1.0), used[c]: -1.0}, 0.0, math.inf)
-    return used
+def _without(problem: PackingProblem, c: int, time_limit: float, should_stop: Callable[[], bool]) -> Packing | None:
+    """Return a packing with nothing in one carrier, None where there is none that keeps every hard rule."""
+    model = build_model(problem)
+    for columns in model.at.values():
+        if c in columns and len(columns) > 1:
+            model.upper[columns[c]] = 0.0
+    solver = run_model(model, problem, time_limit, should_stop=should_stop, gap=_TRY_GAP).solver
+    if solver.getInfo().primal_solution_status != highspy.SolutionStatus.kSolutionStatusFeasible:
+        return None
+    packing = read_packing(model, problem, np.array(solver.getSolution().col_value))
+    return None if packing.judged(problem).broken else packing
+
+
+def _distance(problem: PackingProblem, one: Packing, other: Packing) -> float:
+    """Return how far apart a rider finds two packings: litres that ride elsewhere, and bags emptied or in use. [l]"""
+    moved = sum(
+        min(item.total_volume / LITRE, _MOST_LITRES)
+        for item in problem.items
+        if one.places.get(item.id) != other.places.get(item.id) and item.total_volume / LITRE >= NOTABLE
+    )
+    return moved + BAG_WEIGHT * len(set(one.places.values()) ^ set(other.places.values()))
 
 
 def told_apart(problem: PackingProblem, one: Packing, other: Packing) -> tuple[str, ...]:

@@ -49,9 +49,10 @@ class PackingResult:
     mounted: frozenset[str] = frozenset()  # of the carriers that may be mounted, those that are
     food: Mapping[str, float] = field(default_factory=dict)  # m³ of food by carrier
     minutes: float  # min by the judge, NaN where impossible
+    spared: float = 0.0  # min of that which were given up for fewer moves
     solver_minutes: float = math.nan  # min by the solver's own reckoning of the packing that it found
     bound: float  # min, no packing that keeps as many rules can be better
-    gap: float  # 1, (minutes - bound) / minutes
+    gap: float  # 1, how far the best found may be from the best there is: (minutes - spared - bound) / minutes
     unkept: tuple[Rule, ...] = ()  # rules of riding together that are not kept
     reasons: tuple[str, ...] = ()  # why it is impossible, in sentences
     conflict: Conflict | None = None  # rules in each other's way, and ways out
@@ -79,6 +80,7 @@ def solve_packing(
     *,
     present: Mapping[str, str] | None = None,
     mounted: frozenset[str] | None = None,
+    tolerance: float = 0.0,
     time_limit: float = 30.0,
     on_progress: Callable[[Progress], None] = _nothing,
     should_stop: Callable[[], bool] = _never,
@@ -90,9 +92,12 @@ def solve_packing(
     problem : PackingProblem
         The problem.
     present : mapping of str to str, optional
-        Where things are now; of packings within the wanted gap, the one found that moves least is returned.
+        Where things are now; of packings within the wanted gap and the tolerance, the one found that moves least is
+        returned.
     mounted : frozenset of str, optional
         Which of the carriers that may be mounted are, to start from; as they are now where nothing is said.
+    tolerance : float
+        What may be given up for fewer moves. [min]
     time_limit : float
         Longest time. [s]
     on_progress : callable
@@ -157,12 +162,12 @@ def solve_packing(
             gap=1.0,
             reasons=("No packing was found in the time given. Give it longer.",),
         )
-    found, own = _confirmed(model, problem, run, start)
-    bound = float(info.mip_dual_bound)
-    if present is not None:
-        calm = max(found.judged(problem).score, bound / (1.0 - GAP_WANTED))
-        found = _moved_less(problem, found, present, calm)
-    return _judged(problem, found, bound, own)
+    best, own = _confirmed(model, problem, run, start)
+    bound, found = float(info.mip_dual_bound), best
+    if present is not None and not best.judged(problem).broken:
+        calm = max(best.judged(problem).score, bound / (1.0 - GAP_WANTED)) + tolerance
+        found = _moved_less(problem, best, present, calm)
+    return _judged(problem, found, best, bound, own)
 
 
 def _confirmed(model: Model, problem: PackingProblem, run: "Solved", start: Packing | None) -> tuple[Packing, float]:
@@ -180,11 +185,11 @@ def _confirmed(model: Model, problem: PackingProblem, run: "Solved", start: Pack
     return packing, own
 
 
-def _judged(problem: PackingProblem, found: Packing, bound: float, own: float) -> PackingResult:
-    """Return a packing as it may be shown: proven only where the judge confirms rules and gap."""
-    verdict = found.judged(problem)
+def _judged(problem: PackingProblem, found: Packing, best: Packing, bound: float, own: float) -> PackingResult:
+    """Return a packing as it may be shown: proven only where the judge confirms rules and gap of the best."""
+    verdict, least = found.judged(problem), best.judged(problem).score
     rules = UNKEPT * len(verdict.unkept)
-    gap = _relative_gap(verdict.minutes, bound - rules)
+    gap = _relative_gap(least - rules, bound - rules)
     slack = 1e-6 * max(1.0, abs(verdict.score))
     failed = bool(verdict.broken) or verdict.score < bound - slack
     return PackingResult(
@@ -193,6 +198,7 @@ def _judged(problem: PackingProblem, found: Packing, bound: float, own: float) -
         mounted=found.mounted,
         food=verdict.food,
         minutes=verdict.minutes,
+        spared=max(0.0, verdict.score - least),
         solver_minutes=own - rules,
         bound=bound - rules,
         gap=gap,

@@ -110,7 +110,7 @@ class VariantDocument(Part):
     bike: BikeDocument
     carriers: list[CarrierDocument] = Field([], max_length=80)
     places: dict[Id, Id] = {}
-    food_in_l: dict[Id, Annotated[float, limit("carrier_volume", 1e3)]] = {}
+    food_in_l: dict[Id, Annotated[float, Field(ge=0.0, le=200.0)]] = {}
     pins: list[Id] = []
     supply: SupplyDocument = SupplyDocument()
     joins: dict[Id, Id] = {}

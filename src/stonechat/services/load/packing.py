@@ -26,6 +26,7 @@ from stonechat.services.work import Family, Outcome, Reporter
 from stonechat.services.workspace import Workspace
 
 _DIFFERENT_SHARE = 0.2  # 1, share of the time limit for each different packing
+CALM_WITHIN = 2.0  # min that a proposal may give up for fewer moves
 _MOST_REFUSALS = 60  # moves whose refusal is priced
 DECIDING = Trial(decides=True)
 
@@ -127,6 +128,7 @@ def _solved(
     result = solve_packing(
         problem,
         present=present,
+        tolerance=CALM_WITHIN,
         time_limit=workspace.settings.pack_limit_s,
         on_progress=lambda progress: reporter.tell(_told(progress)),
         should_stop=reporter.should_stop,
@@ -242,6 +244,7 @@ def _outcome(result: PackingResult, more: dict[str, object]) -> Outcome:
         "places": dict(result.places),
         "mounted": sorted(result.mounted),
         "food_l": _food_document(result.food),
+        "spared_min": result.spared,
         "unkept": [rule.words for rule in result.unkept],
         "reasons": list(result.reasons),
         "is_smallest": conflict.is_smallest if conflict else False,

@@ -8,12 +8,13 @@ from uuid import UUID
 
 from stonechat.core.kit.item import HOME
 from stonechat.core.load.judge import Verdict, judge
-from stonechat.core.load.problem import PackingProblem
+from stonechat.core.load.problem import PackingProblem, Prices
 from stonechat.core.load.steps import Step, in_order
 from stonechat.core.load.together.rule import UNKEPT, Rule
 from stonechat.core.plan.evaluate import Evaluation
-from stonechat.core.plan.packing import Trial
+from stonechat.core.plan.packing import Trial, mounting_minutes
 from stonechat.core.plan.plan import Variant
+from stonechat.core.rig.places import WORN
 from stonechat.db.runs import Run, RunState
 from stonechat.errors import Clash
 from stonechat.services.history import OpenPlan, open_plan
@@ -30,6 +31,8 @@ REASONS = {  # in the order in which they are shown
     "room": "Makes room for the others",
 }
 _FELT = 0.02  # min, a move that gains less by itself is made for others
+_MOST_OF_IT = 0.8  # 1, share of the gain that counts as most of it
+_SOME_FOOD = 0.02e-3  # m³ of food from which it is told
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -92,6 +95,21 @@ class Proposal:
     is_smallest: bool
     ways: tuple[WayOut, ...]
     others: tuple[OtherPlan, ...]
+    spared: float = 0.0  # min given up for fewer moves
+    food: tuple[tuple[str, float], ...] = ()  # where it goes, when most is carried [m³]
+    emptied: tuple[
+        tuple[str, float], ...
+    ] = ()  # carriers that hold nothing then; min of taking each off
+
+    @property
+    def first_few(self) -> tuple[int, float, float] | None:
+        """How many moves bring most of what all bring, both in minutes; None where all are needed for it."""
+        whole, so_far = sum(move.gain_min for move in self.moves), 0.0
+        for count, move in enumerate(self.moves, start=1):
+            so_far += move.gain_min
+            if so_far >= _MOST_OF_IT * whole:
+                return (count, so_far, whole) if 2 * count <= len(self.moves) and whole > 0.0 else None
+        return None
 
     @property
     def grouped(self) -> tuple[tuple[str, tuple[Move, ...]], ...]:
@@ -111,8 +129,12 @@ def proposal_of(opened: OpenPlan, variant_id: str, evaluation: Evaluation, run: 
     verdict = judge(problem, now)
     known = {carrier.id for carrier in problem.carriers} | {HOME}
     names = {item.id: item.name for item in opened.plan.items}
+    food = food_told(result) or {}
     return Proposal(
         run=run,
+        spared=float(result.get("spared_min", 0.0)),
+        food=tuple((c.name, food[c.id]) for c in problem.carriers if food.get(c.id, 0.0) > _SOME_FOOD),
+        emptied=_emptied(problem, now, places, food, evaluation.ridden.ledger.prices),
         moves=_moves(problem, now, places, verdict, result.get("refusal", {})),
         mountings=_mountings(problem, result),
         minutes=run.figure("best_min"),
@@ -135,6 +157,27 @@ def proposal_of(opened: OpenPlan, variant_id: str, evaluation: Evaluation, run: 
             )
             for k, other in enumerate(result.get("plans", ()))
         ),
+    )
+
+
+def _emptied(
+    problem: PackingProblem,
+    now: Mapping[str, str],
+    places: Mapping[str, str],
+    food: Mapping[str, float],
+    prices: Prices,
+) -> tuple[tuple[str, float], ...]:
+    """Return the carriers of the bike that a packing leaves with nothing, and what taking each off brings. [min]"""
+    left = set(places.values()) | {key for key, put in food.items() if put > _SOME_FOOD}
+    return tuple(
+        (carrier.name, mounting_minutes(carrier, prices))
+        for carrier in problem.carriers
+        if places
+        and carrier.id in set(now.values()) - left
+        and carrier.mounted
+        and carrier.place not in WORN
+        and not carrier.takes & {"water"}
+        and carrier.id not in problem.choices.carriers
     )
 
 
