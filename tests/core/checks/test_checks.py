@@ -92,6 +92,9 @@ PLAN_BREAKS: dict[str, Callable[[Plan], Plan]] = {
     "cut-off": lambda plan: with_stop(plan, "tazzle", cutoff=datetime(2027, 9, 25, 12, 0)),
     "start": lambda plan: replace(plan, rules=replace(plan.rules, start=datetime(2027, 9, 24, 9, 0))),
     "compulsory": lambda plan: replace(plan, rules=replace(plan.rules, compulsory=("avalanche shovel",))),
+    "sky": lambda plan: replace(
+        plan, items=tuple(replace(i, fixed="") if i.id == "tracker" else i for i in plan.items)
+    ).with_variant(with_places(plan.variants[0], {"tracker": "frame"})),
     "drop-box": lambda plan: with_stop(plan, "tazzle", offers=frozenset({"drop_box", "water"})),
 }
 SMALL_BREAKS = {"forbidden", "box", "long", "rooms"}  # broken below, on a plan of their own

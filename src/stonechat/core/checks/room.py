@@ -117,6 +117,11 @@ def reachable(ridden: Ridden) -> Iterator[Finding]:
     return _static(ridden, "reachable", "reachable")
 
 
+def sees_sky(ridden: Ridden) -> Iterator[Finding]:
+    """Trackers, messengers and panels in a place that sees no sky."""
+    return _static(ridden, "sky", "sky")
+
+
 def leaks(ridden: Ridden) -> Iterator[Finding]:
     """What leaks beside what it would spoil."""
     for state in ridden.film[0].carriers:
@@ -161,5 +166,11 @@ CHECKS = (
         title="Reachable when needed",
         reason="What cannot be reached when it is needed is not aboard.",
         run=reachable,
+    ),
+    Check(
+        code="sky",
+        title="Sees the sky",
+        reason="A tracker between bottles tells nobody where you are.",
+        run=sees_sky,
     ),
 )

@@ -7,6 +7,7 @@ from functools import cached_property
 import numpy as np
 
 from stonechat.core.kit.item import Item
+from stonechat.core.kit.lexicon.kinds import KINDS
 from stonechat.core.kit.reach import HALTS, Often, reach_seconds, reaches_a_day
 from stonechat.core.load.balance import USUAL_BANDS, Bands, Mass
 from stonechat.core.load.body import body_minutes, food_on_body
@@ -20,13 +21,16 @@ from stonechat.core.load.reaching import (
     shared_uses,
 )
 from stonechat.core.load.together import called_for, given_by
+from stonechat.core.load.together.places import NOWHERE
 from stonechat.core.load.together.rule import Conditions, Rule
 from stonechat.core.numerics.arrays import BoolArray, FloatArray, IntArray, frozen
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import ACCESS_NAMES, ACCESS_RANK, Carrier
 from stonechat.core.rig.geometry import carrier_position
+from stonechat.core.rig.places import FRAME_PLACES
 
 ON_MEAN_DAYS = Often()  # neither wet nor cold nor dark
+BLIND = FRAME_PLACES | {"down_tube", "down_store", "bottle_down", "bottle_seat"}  # places that see no sky
 DRAG_STEP = 0.01  # m², the 100 cm² that prices speak of
 
 
@@ -216,7 +220,15 @@ def why_not(item: Item, carrier: Carrier) -> Refusal | None:
         return Refusal(code="dry", words="would get wet")
     if ACCESS_RANK[carrier.access] > ACCESS_RANK[item.access]:
         return Refusal(code="reachable", words=f"needed {ACCESS_NAMES[item.access]}")
+    if carrier.place in BLIND and _needs_sky(item):
+        return Refusal(code="sky", words="sees no sky there")
     return None
+
+
+def _needs_sky(item: Item) -> bool:
+    """Tell whether a thing works only where it sees the sky; a spare one is switched off."""
+    kind = KINDS.get(item.kind)
+    return kind is not None and "sky" in kind.marks and "navigate_spare" not in item.roles
 
 
 def first_refusal(item: Item, parts: tuple[Item, ...], carrier: Carrier) -> Refusal | None:
@@ -368,6 +380,7 @@ def build_problem(
     found = [
         [_refused(item, parts.get(item.id, ()), c, lines=bool(liners - {item.id})) for c in able] for item in items
     ]
+    found, nowhere = _lifted(items, able, found)
     lined = frozenset((i, c) for i, row in enumerate(found) for c, (_, in_liner) in enumerate(row) if in_liner)
 
     def minutes_in(i: int, c: int) -> float:
@@ -393,7 +406,36 @@ def build_problem(
         liners=liners,
         lined=lined,
     )
-    return problem if conditions is None else _with_rules(problem, parts, bike, conditions)
+    problem = problem if conditions is None else _with_rules(problem, parts, bike, conditions)
+    return replace(problem, rules=(*problem.rules, *nowhere))
+
+
+Refusals = list[list[tuple[Refusal | None, bool]]]  # by item and carrier: why not, and whether only in a liner
+
+
+def _lifted(
+    items: tuple[Item, ...], carriers: tuple[Carrier, ...], found: Refusals
+) -> tuple[Refusals, tuple[Rule, ...]]:
+    """Return refusals with those lifted of things that no carrier takes, and rules that tell of them.
+
+    A rig without a dry or a near place is packed all the same; what cannot be done at all stays refused.
+    """
+    lifted, rules = [list(row) for row in found], []
+    for i, row in enumerate(found):
+        soft = {c: refusal for c, (refusal, _) in enumerate(row) if refusal is not None and refusal.code in NOWHERE}
+        if not soft or any(refusal is None for refusal, _ in row):
+            continue
+        for c in soft:
+            lifted[i][c] = (None, False)
+        worst = next(iter(soft.values()))
+        rules.append(
+            NOWHERE[worst.code](
+                words=f"{items[i].name}: {worst.words}, wherever it rides",
+                thing=items[i].id,
+                carriers=frozenset(carriers[c].id for c in soft),
+            )
+        )
+    return lifted, tuple(rules)
 
 
 def _food_minutes(carrier: Carrier, provisions: Provisions, prices: Prices) -> float:

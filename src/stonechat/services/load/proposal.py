@@ -97,9 +97,7 @@ class Proposal:
     others: tuple[OtherPlan, ...]
     spared: float = 0.0  # min given up for fewer moves
     food: tuple[tuple[str, float], ...] = ()  # where it goes, when most is carried [m³]
-    emptied: tuple[
-        tuple[str, float], ...
-    ] = ()  # carriers that hold nothing then; min of taking each off
+    emptied: tuple[tuple[str, float], ...] = ()  # carriers that hold nothing then; min of taking each off
 
     @property
     def first_few(self) -> tuple[int, float, float] | None:

@@ -87,6 +87,48 @@ class NotLost(NotIn):
 
 
 @dataclass(frozen=True, kw_only=True)
+class NoGoodPlace(NotIn):
+    """Every place that there is for a thing breaks one of the rules that one look tells: said, and not impossible."""
+
+    title = "No good place"
+    reason = "A rig without a dry or a near place is packed all the same, and told."
+    is_check = False
+
+    def finding_on(self, load: Load, given: Given) -> tuple[str, str, str]:
+        """Say what it breaks."""
+        return self.title, f"{self.words}.", self.thing
+
+    @classmethod
+    def called_for(cls, given: Given) -> Iterator[Self]:
+        """Never by a kit alone: a packing problem finds them."""
+        return iter(())
+
+
+@dataclass(frozen=True, kw_only=True)
+class NowhereDry(NoGoodPlace):
+    """No place keeps it dry."""
+
+    code = "dry"
+
+
+@dataclass(frozen=True, kw_only=True)
+class NowhereNear(NoGoodPlace):
+    """No place is as near at hand as it is needed."""
+
+    code = "reachable"
+
+
+@dataclass(frozen=True, kw_only=True)
+class NowhereInSight(NoGoodPlace):
+    """No place sees the sky."""
+
+    code = "sky"
+
+
+NOWHERE: dict[str, type[NoGoodPlace]] = {kind.code: kind for kind in (NowhereDry, NowhereNear, NowhereInSight)}
+
+
+@dataclass(frozen=True, kw_only=True)
 class NotFrozen(NotIn):
     """What frost harms is not out in the cold."""
 
