@@ -13,8 +13,8 @@ CORE = HERE / "src" / "stonechat" / "core"
 PAGE = HERE / "docs" / "builders" / "models" / "figures.md"
 _HEAD = """# Figures
 
-Every figure of the core that stands by itself in its module, as it is in the code (`python scripts/figures.py` writes this page, a test
-holds it). Figures by place, surface, kind or job stand in the tables of their modules.
+Every figure of the core that stands by itself in its module, as it is in the code. `python scripts/figures.py` writes
+this page, and a test holds it. Figures by place, surface, kind or job stand in the tables of their modules.
 
 """
 

@@ -79,15 +79,15 @@ def _kept(rule: object, bags: dict[str, list[Item]], problem: PackingProblem, on
     where = {item.id: key for key, held in bags.items() for item in held}
     code = str(type(rule).code)  # type: ignore[attr-defined]
     f = vars(rule)
-    if code == "apart":
-        both = f["ones"] & set(where) and f["others"] & set(where)
-        return not both or len({where[t] for t in (f["ones"] | f["others"]) & set(where)}) > 1
+    if code in ("apart", "smeared"):
+        ones, others = ({where[t] for t in f[side] & set(where)} for side in ("ones", "others"))
+        return not ones & others if code == "smeared" else not ones or not others or len(ones | others) > 1
     if code in ("camp", "indoors", "sets"):
         return len({where[t] for t in f["things"] & set(where)} & f["carriers"]) <= f["bags"]
     if code == "puncture":
         aboard = [where[t] for t in f["things"] if t in where]
         return not aboard or any(key in f["carriers"] for key in aboard)
-    if code in ("loss", "frost", "clean"):
+    if code in ("loss", "frost", "clean", "dry", "reachable", "sky"):
         return where.get(f["thing"], "") not in f["carriers"]
     if code == "fragile":
         beside = {t for t, key in where.items() if key == where.get(f["thing"])}

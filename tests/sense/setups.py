@@ -124,8 +124,8 @@ SETUPS = (
     Setup(
         name="pair, tent", bike="drop_rigid", length_km=520, hills=140, every_km=42,
         carriers=(*CARRY, "frame_half", "fork_bags", "seat_large", "bar_box", "top_front"),
-        kit=_kit(SLEEP, "tent, 950\ntent poles, 300\ntent pegs, 90\nstove, 85\npot, 140\nspork, 12", TOOLS, POCKET, RAIN,
-                 WARM, WORN),
+        kit=_kit(SLEEP, "tent, 950\ntent poles, 300\ntent pegs, 90\nstove, 85\npot, 140\nspork, 12", TOOLS, POCKET,
+                 RAIN, WARM, WORN),
         never=(*_USUAL_NEVER, ("tent", BODY), ("tent pegs", (*BODY, "bar_top", "top_tube_front")),
                ("stove", (*BODY, "top_tube_front")), ("pot", (*BODY, "top_tube_front"))),
         within=_USUAL_WITHIN,

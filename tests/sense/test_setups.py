@@ -47,7 +47,7 @@ def packed(setup: Setup) -> tuple[PackingProblem, PackingResult]:
     plan = plan_of(setup)
     variant = plan.variants[0]
     problem = packing_problem(plan, variant, evaluate(plan, variant.id).ridden)
-    return problem, solve_packing(problem, time_limit=12.0)
+    return problem, solve_packing(problem, tolerance=2.0, time_limit=12.0)
 
 
 def missed(setup: Setup) -> list[str]:

@@ -101,7 +101,7 @@ SMALL_BREAKS = {"forbidden", "box", "long", "rooms"}  # broken below, on a plan 
 WARNINGS = {  # tight at worst
     "shut", "small-hours", "doubtful-stop", "puncture", "fragile", "camp", "indoors", "apart", "frost", "bin", "cables",
     "tape", "assumed", "kit", "hours", "wall", "zone", "spots",
-    "clean",
+    "clean", "smeared",
 }  # fmt: skip
 
 

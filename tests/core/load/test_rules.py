@@ -10,6 +10,7 @@ from stonechat.core.load.judge import judge
 from stonechat.core.load.problem import PackingProblem, Prices, Provisions, build_problem
 from stonechat.core.load.solve import solve_packing
 from stonechat.core.load.together import RULES
+from stonechat.core.load.together.places import NOWHERE
 from stonechat.core.load.together.rule import UNKEPT, Conditions, Rule
 from stonechat.core.plan.features import all_checks
 from stonechat.core.rig.bike import Bike
@@ -53,6 +54,11 @@ CASES = {
         (thing("brush", category="hygiene"), thing("pliers", category="tools")),
         {"brush": "tool", "pliers": "low"},
         {"brush": "low", "pliers": "tool"},
+    ),
+    "smeared": (
+        (thing("oil", leaks=True), thing("purse", "pay", category="papers")),
+        {"oil": "low", "purse": "low"},
+        {"oil": "tool", "purse": "low"},
     ),
     "fragile": (
         (thing("glass", fragile=True), thing("hammer", category="tools", mass=0.1)),
@@ -116,7 +122,7 @@ def test_every_rule_is_in_the_list_and_whole() -> None:
         below = {one for sub in kind.__subclasses__() for one in concrete(sub)}
         return below if inspect.isabstract(kind) or not hasattr(kind, "code") else below | {kind}
 
-    assert concrete(Rule) == set(RULES)
+    assert concrete(Rule) == {*RULES, *NOWHERE.values()}
     assert len({kind.code for kind in RULES}) == len(RULES)
     assert {kind.code for kind in RULES if kind.is_check} <= {check.code for check in all_checks()}
 

@@ -8,15 +8,16 @@ from stonechat.core.rig.places import WORN
 
 PER_KG = 0.25  # min per kg and hour of riding that what is on the body costs (estimate, half to twice)
 PER_LITRE = 0.05  # min per litre and hour of riding, for bulk and warmth (estimate, half to twice)
-HARSH = 2.0  # 1, for what is hard or may leak (estimate)
+HARSH = 2.0  # 1, for what is hard (estimate)
+LEAKING = 6.0  # 1, for what may leak onto clothes (estimate)
 FOOD_LEFT = 0.5  # 1, mean share of the food on the body that is there while it is eaten (estimate)
 BAND = (0.5, 2.0)  # 1, least and most of what it costs, for its default (estimates)
 _HARD = frozenset({"tools", "power", "navigation"})
 _RIGID = 0.08  # m, a rigid side from which a thing is felt (estimate)
 
 
-def is_harsh(item: Item) -> bool:
-    """Tell whether a thing is felt on the body more than its mass.
+def harshness(item: Item) -> float:
+    """Return by how much a thing is felt on the body more than by its mass and bulk.
 
     Parameters
     ----------
@@ -25,15 +26,17 @@ def is_harsh(item: Item) -> bool:
 
     Returns
     -------
-    is_harsh : bool
-        It is hard, or may leak.
+    factor : float
+        1 for what is soft. [1]
 
     Examples
     --------
-    >>> is_harsh(Item(id="b", name="bank", category="power", mass=0.2, volume=0.0001))
-    True
+    >>> harshness(Item(id="b", name="bank", category="power", mass=0.2, volume=0.0001))
+    2.0
     """
-    return item.leaks or item.length > _RIGID or (item.category in _HARD and not item.spoils)
+    if item.leaks:
+        return LEAKING
+    return HARSH if item.length > _RIGID or (item.category in _HARD and not item.spoils) else 1.0
 
 
 def body_minutes(items: Iterable[Item], carrier: Carrier, hours: float) -> float:
@@ -63,8 +66,7 @@ def body_minutes(items: Iterable[Item], carrier: Carrier, hours: float) -> float
     if carrier.place not in WORN:
         return 0.0
     return hours * sum(
-        (PER_KG * item.total_mass + PER_LITRE * item.total_volume * 1e3) * (HARSH if is_harsh(item) else 1.0)
-        for item in items
+        (PER_KG * item.total_mass + PER_LITRE * item.total_volume * 1e3) * harshness(item) for item in items
     )
 
 

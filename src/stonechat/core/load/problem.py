@@ -31,6 +31,7 @@ from stonechat.core.rig.places import FRAME_PLACES
 
 ON_MEAN_DAYS = Often()  # neither wet nor cold nor dark
 BLIND = FRAME_PLACES | {"down_tube", "down_store", "bottle_down", "bottle_seat"}  # places that see no sky
+ZIP_BAG = 0.5e-3  # m³ that a zip bag holds: papers, phone, electronics (estimate)
 DRAG_STEP = 0.01  # m², the 100 cm² that prices speak of
 
 
@@ -216,13 +217,19 @@ def why_not(item: Item, carrier: Carrier) -> Refusal | None:
         return Refusal(code="volume", words=f"too big by {max(litres, 0.1):.1f} l")
     if item.total_mass > carrier.load_limit:
         return Refusal(code="limit", words=f"too heavy by {item.total_mass - carrier.load_limit:.2f} kg")
-    if item.keep_dry and not carrier.dry:
+    if item.keep_dry and not _is_dry_enough(item, carrier):
         return Refusal(code="dry", words="would get wet")
     if ACCESS_RANK[carrier.access] > ACCESS_RANK[item.access]:
         return Refusal(code="reachable", words=f"needed {ACCESS_NAMES[item.access]}")
     if carrier.place in BLIND and _needs_sky(item):
         return Refusal(code="sky", words="sees no sky there")
     return None
+
+
+def _is_dry_enough(item: Item, carrier: Carrier) -> bool:
+    """Tell whether a thing stays dry: in a dry carrier, or in a zip bag where showers are kept out."""
+    zipped = item.total_volume <= ZIP_BAG and item.category not in ("sleep", "clothes")
+    return carrier.dry or (zipped and carrier.dryness == "shower")
 
 
 def _needs_sky(item: Item) -> bool:

@@ -15,6 +15,7 @@ from stonechat.core.load.highs import as_lp, new_solver
 from stonechat.core.load.judge import Verdict, judge
 from stonechat.core.load.model import LITRE, Model, build_model
 from stonechat.core.load.problem import PackingProblem
+from stonechat.core.load.together.places import NoGoodPlace
 from stonechat.core.load.together.rule import UNKEPT, Rule
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.errors import InvalidInput
@@ -23,6 +24,8 @@ GAP_WANTED = 1e-3  # 1, gap over the minutes at which a packing counts as proven
 _SOLVER_GAP = 0.5e-3  # 1, the solver's own, over minutes and rules not kept together
 _CALM_GAP = 0.05  # 1, gap at which the search for fewer moves ends
 _CALM_TIME = 4.0  # s, to look for a packing as good that moves less
+_TIDY = 0.5  # min that may be given up so that no bag is put to use for so few things
+_LONELY = 2  # 1, things for which a bag is not put to use
 _CRUMBS = 1e-7  # m³ of food in a carrier below which it is the solver's rounding
 _MOST_CELLS = 40_000  # items times carriers
 
@@ -97,7 +100,7 @@ def solve_packing(
     mounted : frozenset of str, optional
         Which of the carriers that may be mounted are, to start from; as they are now where nothing is said.
     tolerance : float
-        What may be given up for fewer moves. [min]
+        What may be given up for fewer moves, and for no bag in use for a thing or two. [min]
     time_limit : float
         Longest time. [s]
     on_progress : callable
@@ -164,9 +167,11 @@ def solve_packing(
         )
     best, own = _confirmed(model, problem, run, start)
     bound, found = float(info.mip_dual_bound), best
+    if tolerance > 0.0 and not best.judged(problem).broken:
+        found = _tidied(problem, best, present or {}, min(_TIDY, tolerance))
     if present is not None and not best.judged(problem).broken:
-        calm = max(best.judged(problem).score, bound / (1.0 - GAP_WANTED)) + tolerance
-        found = _moved_less(problem, best, present, calm)
+        calm = max(found.judged(problem).score, bound / (1.0 - GAP_WANTED) + tolerance)
+        found = _moved_less(problem, found, present, calm)
     return _judged(problem, found, best, bound, own)
 
 
@@ -210,6 +215,38 @@ def _judged(problem: PackingProblem, found: Packing, best: Packing, bound: float
 def _why_failed(verdict: Verdict, bound: float) -> tuple[str, ...]:
     words = "; ".join(verdict.broken) or f"it costs {verdict.score:.2f} min, under its own bound of {bound:.2f}"
     return (f"The solver’s packing does not stand up to the judge: {words}. This is a fault of the program.",)
+
+
+def _tidied(problem: PackingProblem, best: Packing, present: Mapping[str, str], tolerance: float) -> Packing:
+    """Return a packing in which no bag is put to use for a thing or two that ride as well where others do.
+
+    At most so many minutes are given up for it, over all such bags.
+    """
+    most = best.judged(problem).score + tolerance
+    tidy = best
+    held: dict[str, list[str]] = {}
+    for key, place in best.places.items():
+        held.setdefault(place, []).append(key)
+    for place, things in sorted(held.items(), key=lambda entry: (len(entry[1]), entry[0])):
+        if len(things) > _LONELY or any(present.get(key) == place or key in problem.pins for key in things):
+            continue
+        others = [c.id for c in problem.carriers if c.id != place and c.id in set(tidy.places.values())]
+        tried = _all_elsewhere(problem, tidy, things, others)
+        if tried is not None and tried.judged(problem).score <= most + 1e-9:
+            tidy = tried
+    return tidy
+
+
+def _all_elsewhere(problem: PackingProblem, packing: Packing, things: list[str], others: list[str]) -> Packing | None:
+    """Return a packing with some things each in the cheapest of other carriers, None where one finds no room."""
+    for key in things:
+        options = [replace(packing, places={**packing.places, key: other}) for other in others]
+        judged = [(option.judged(problem), k) for k, option in enumerate(options)]
+        kept = [(verdict.score, k) for verdict, k in judged if not verdict.broken]
+        if not kept:
+            return None
+        packing = options[min(kept)[1]]
+    return packing
 
 
 def _moved_less(problem: PackingProblem, best: Packing, present: Mapping[str, str], most: float) -> Packing:
@@ -331,7 +368,8 @@ def lower_bound(problem: PackingProblem) -> float:
     solver.passModel(as_lp(model))
     solver.run()
     optimal = solver.getModelStatus() == highspy.HighsModelStatus.kOptimal
-    return float(solver.getInfo().objective_function_value) if optimal else float("nan")
+    unavoidable = UNKEPT * sum(isinstance(rule, NoGoodPlace) for rule in problem.rules)
+    return float(solver.getInfo().objective_function_value) - unavoidable if optimal else float("nan")
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -6,7 +6,7 @@ How to add one: docs/builders/how-to/add-a-rule.md.
 from collections.abc import Mapping
 
 from stonechat.core.kit.item import Item
-from stonechat.core.load.together.bags import CampTogether, OffAsOne, SetsTogether, SparesApart
+from stonechat.core.load.together.bags import CampTogether, OffAsOne, OilApart, SetsTogether, SparesApart
 from stonechat.core.load.together.places import CleanApart, FirstAnswer, FragilePadded, HeavyLow, NotFrozen, NotLost
 from stonechat.core.load.together.rule import Conditions, Given, Rule
 from stonechat.core.load.together.sums import LightBack, LightBars, RoomLeft
@@ -23,6 +23,7 @@ RULES: tuple[type[Rule], ...] = (  # in the order of their checks
     RoomLeft,
     LightBack,
     OffAsOne,
+    OilApart,
     SparesApart,
     NotFrozen,
     LightBars,

@@ -5,11 +5,12 @@ from dataclasses import dataclass
 from typing import Self
 
 from stonechat.core.load.together.rule import Given, Load
-from stonechat.core.load.together.shapes import FewBags, TwoBags
+from stonechat.core.load.together.shapes import FewBags, Separated, TwoBags
 from stonechat.core.rig.places import WORN
 
 BAGS_FOR_CAMP = 3  # bags over which the sleeping kit may be spread (estimate)
 INDOORS = {"call": "phone", "pay": "money", "papers": "papers", "power_plug": "charger", "teeth": "wash kit"}
+PRECIOUS = frozenset({"call", "pay", "papers"})  # jobs of what a leak would ruin
 SPARES = (("front_light", "spare_light", "light"), ("navigate", "navigate_spare", "navigation"))
 
 
@@ -102,6 +103,32 @@ class SparesApart(TwoBags):
             "what takes one takes both. Part them."
         )
         return f"Spare {self.name} beside the first", words, spare
+
+
+@dataclass(frozen=True, kw_only=True)
+class OilApart(Separated):
+    """Oil and cream do not ride with papers, money and phone: those outlast no leak."""
+
+    code = "smeared"
+    title = "Oil and cream apart from papers and phone"
+    reason = "A tube that leaks finds the passport."
+
+    @classmethod
+    def called_for(cls, given: Given) -> Iterator[Self]:
+        """Where there are both."""
+        leaking = given.having(lambda part: part.leaks)
+        precious = given.having(lambda part: part.category == "papers" or bool(part.roles & PRECIOUS)) - leaking
+        if leaking and precious:
+            yield cls(words="what leaks rides beside papers or phone", ones=leaking, others=precious)
+
+    def finding_on(self, load: Load, given: Given) -> tuple[str, str, str]:
+        """Name a pair in a bag."""
+        key = next(iter(self.mixed(load)), "")
+        if not key:
+            return self.title, "What leaks rides apart from papers and phone.", ""
+        one, other = (next(k for k in given.units if k in load.bags[key] & side) for side in (self.ones, self.others))
+        words = f"{given.name(one)} rides in {load.carriers[key].name} with {given.name(other)}: part them, or bag it."
+        return f"{given.name(one)} beside {given.name(other)}", words, one
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -11,7 +11,7 @@ from stonechat.core.rig.places import where
 
 SOFT = frozenset({"clothes", "sleep"})  # what pads a fragile thing
 HARD = frozenset({"tools", "power"})  # what breaks one
-CLEAN = frozenset({"clothes", "sleep", "hygiene", "papers", "food", "navigation"})  # what oil and grit spoil
+GREASY = frozenset({"tools", "power"})  # what may ride among tools; all else oil and grit spoil
 TOOL_PLACES = frozenset({"down_tube", "down_store", "bottle_down", "bottle_seat"})  # where tools belong
 QUICK_TO_OPEN = 4.0  # s of closure that a first answer may cost (estimate)
 HEAVY = 0.15  # kg, a thing from which its height matters (estimate)
@@ -194,7 +194,7 @@ class CleanApart(NotIn):
         for_tools = frozenset(c.id for c in given.carriers if c.place in TOOL_PLACES)
         if not for_tools or not given.having(lambda part: part.category == "tools"):
             return
-        for key in sorted(given.having(lambda part: part.category in CLEAN)):
+        for key in sorted(given.having(lambda part: part.category not in GREASY)):
             yield cls(words=f"{given.name(key)} would ride among the tools", thing=key, carriers=for_tools)
 
     def finding_on(self, load: Load, given: Given) -> tuple[str, str, str]:

@@ -43,6 +43,37 @@ class TwoBags(Rule, ABC):
 
 
 @dataclass(frozen=True, kw_only=True)
+class Separated(Rule, ABC):
+    """No bag holds one of the ones beside one of the others."""
+
+    ones: frozenset[str]
+    others: frozenset[str]
+
+    def mixed(self, load: Load) -> list[str]:
+        """Return the carriers that hold both."""
+        return [key for key, bag in load.bags.items() if bag & self.ones and bag & self.others]
+
+    def rows(self, rows: Rows) -> None:
+        """A switch a carrier says which side it is on."""
+        for carrier in rows.carriers:
+            ones, others = (
+                [rows.places(k)[carrier.id] for k in sorted(side) if carrier.id in rows.places(k)]
+                for side in (self.ones, self.others)
+            )
+            if not ones or not others:
+                continue
+            side = rows.switch()
+            for column in ones:
+                rows.most({column: 1.0, side: -1.0}, 0.0)
+            for column in others:
+                rows.most({column: 1.0, side: 1.0, rows.unkept: -1.0}, 1.0)
+
+    def slack(self, load: Load) -> float:
+        """Bags amiss, or none."""
+        return -float(len(self.mixed(load)))
+
+
+@dataclass(frozen=True, kw_only=True)
 class FewBags(Rule, ABC):
     """Things ride in few of some carriers; with one bag and all carriers: together."""
 
