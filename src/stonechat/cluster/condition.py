@@ -32,7 +32,7 @@ def examine(data: Path, *, was_whole: bool) -> Condition:
     if not data.exists():
         return Condition(state=State.ABSENT)
     version = _version(data)
-    inner = [folder for folder in (data / "base").glob("*") if (folder / VERSION_FILE).exists()]
+    inner = [file.parent for file in (data / "base").glob(f"*/{VERSION_FILE}")]
     if (data / "global" / "pg_control").exists() and len(inner) >= _DATABASES:
         state = State.WHOLE if version else State.VERSION_LOST
         return Condition(state=state, version=version or max(_version(folder) for folder in inner))

@@ -25,9 +25,8 @@ def parse_hours(text: str) -> Hours | None:
     days: list[list[tuple[float, float]]] = [[] for _ in WEEKDAYS]
     for part in filter(None, (piece.strip() for piece in text.split(";"))):
         head, _, rest = part.partition(" ")
-        named = _named_days(head)
-        if named is None:
-            named, rest = range(7), part
+        named = _named_days(head) or range(7)
+        rest = part if _named_days(head) is None else rest
         if rest.strip().lower() in ("shut", "closed", "off"):
             continue
         spans = [_span(piece.strip()) for piece in rest.split(",")]

@@ -148,11 +148,11 @@ def _with_unit(column: Column, body: Sequence[Sequence[str]]) -> Column:
     if field is None or field.unit not in UNIT_WORDS:
         return replace(column, unit=field.unit if field else "")
     plain = plain_header(column.header)
-    for unit, words in UNIT_WORDS[field.unit]:
-        if re.search(words, plain):
-            return replace(column, unit=unit)
+    named = next((unit for unit, words in UNIT_WORDS[field.unit] if re.search(words, plain)), None)
+    if named is not None:
+        return replace(column, unit=named)
     values = [_figure(row[column.index]) for row in body if column.index < len(row)]
-    known = [value for value in values if value]
+    known = list(filter(None, values))
     larger, below = _LARGER.get(field.unit, (field.unit, 0.0))
     return replace(column, unit=larger if known and median(known) < below else field.unit)
 

@@ -166,7 +166,7 @@ def _sum_of(number: int, row: Sequence[str], cells: Cells, so_far: _Reading) -> 
     It says so, or it has a mass, no name, and is near to what the things above come to.
     """
     name = cells["name"][0].casefold().strip(" :")
-    words = name or next((cell.casefold() for cell in row if re.search(r"[a-z]", cell.casefold())), "")
+    words = name or _first_words(row)
     says_so = _TOTAL.search(words) is not None and (not name or recognise(name).kind is None)
     if name and not says_so:
         return None
@@ -174,6 +174,11 @@ def _sum_of(number: int, row: Sequence[str], cells: Cells, so_far: _Reading) -> 
         if says_so or abs(_nearest(so_far, said) - said) < _NEAR_SUM * said:
             return said
     return 0.0 if says_so else None
+
+
+def _first_words(row: Sequence[str]) -> str:
+    """Return the first cell of a row that has letters."""
+    return next((cell.casefold() for cell in row if re.search(r"[a-z]", cell.casefold())), "")
 
 
 def _masses_said(number: int, cells: Cells) -> Iterator[float]:
@@ -194,11 +199,11 @@ def _nearest(so_far: _Reading, said: float) -> float:
 
 def _is_section(row: Sequence[str], cells: Cells, mapping: TableMapping) -> bool:
     """Tell whether a row is a heading: one cell is filled, and it names a section or a bag, or looks like a heading."""
-    said = [(index, cell) for index, cell in enumerate(row) if cell]
-    fields = {column.index: column.field for column in mapping.columns}
-    if len(said) != 1 or fields.get(said[0][0]) in MASSES:
+    said = [(index, cell.strip()) for index, cell in enumerate(row) if cell]
+    masses = {column.index for column in mapping.columns if column.field in MASSES}
+    if len(said) != 1 or said[0][0] in masses:
         return False
-    index, text = said[0][0], said[0][1].strip()
+    index, text = said[0]
     plain = text.casefold().strip(" :*-#")
     if plain in SECTIONS or text.endswith(":") or text.isupper():
         return True

@@ -21,21 +21,27 @@ def _blind(item: Item) -> str:
     return ""
 
 
+def _amiss(key: str, things: list[Item]) -> Iterator[str]:
+    """Say what is wrong in a spot."""
+    spot, count = SPOTS[key], sum(item.quantity for item in things)
+    if count > spot.room:
+        names = ", ".join(item.name for item in things)
+        yield f"{count} things are {spot.name} ({names}), where {spot.room} usually have room."
+    for item in things:
+        if words := _blind(item):
+            yield f"{item.name} is {spot.name} and {words}."
+
+
 def spots_fit(ridden: Ridden) -> Iterator[Finding]:
     """Whether what is fixed has room in its spot, and sky and sight where it needs them."""
-    fixed = [item for item in ridden.kit.items if item.fixed]
-    wrong = []
-    left = []
-    for key, spot in SPOTS.items():
-        things = [item for item in fixed if item.fixed == key]
-        count = sum(item.quantity for item in things)
-        left += [spot.room - count] if things else []
-        if count > spot.room:
-            names = ", ".join(item.name for item in things)
-            wrong.append(f"{count} things are {spot.name} ({names}), where {spot.room} usually have room.")
-        wrong += [f"{item.name} is {spot.name} and {words}." for item in things if (words := _blind(item))]
-    if not fixed:
+    by_spot: dict[str, list[Item]] = {}
+    for item in ridden.kit.items:
+        if item.fixed:
+            by_spot.setdefault(item.fixed, []).append(item)
+    if not by_spot:
         return
+    wrong = [words for key, things in sorted(by_spot.items()) for words in _amiss(key, things)]
+    left = [SPOTS[key].room - sum(item.quantity for item in things) for key, things in by_spot.items()]
     yield Finding(
         code="spots",
         state=State.TIGHT if wrong else State.FINE,

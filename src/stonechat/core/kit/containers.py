@@ -104,12 +104,10 @@ def lined_things(items: tuple[Item, ...], places: Mapping[str, str], carriers: t
 
 def _lined_in(carrier: Carrier, here: tuple[Item, ...], holders: set[str]) -> frozenset[str]:
     """Return what empty dry bags keep dry in one carrier; none where it takes more room than they have."""
-    bags = [item for item in here if item.makes_dry and item.id not in holders]
-    wet = [item for item in sheltered(here) if item.keep_dry]
-    room = sum(bag.room or carrier.capacity for bag in bags)
-    if not bags or sum(item.total_volume for item in wet) > room + 1e-9:
-        return frozenset()
-    return frozenset(item.id for item in wet)
+    rooms = [item.room or carrier.capacity for item in here if item.makes_dry and item.id not in holders]
+    wet = {item.id: item.total_volume for item in sheltered(here) if item.keep_dry}
+    holds = bool(rooms) and sum(wet.values()) <= sum(rooms) + 1e-9
+    return frozenset(wet) if holds else frozenset()
 
 
 def sheltered(items: tuple[Item, ...]) -> tuple[Item, ...]:
@@ -225,13 +223,15 @@ def contents_of(items: tuple[Item, ...]) -> dict[str, tuple[Item, ...]]:
     return found
 
 
+def _marks_of(items: list[Item]) -> dict[str, Any]:
+    """Return what is true of things together because it is of one of them."""
+    return {key: any(getattr(item, key) for item in items) for key in ("keep_dry", "fragile", "leaks", "spoils")}
+
+
 def _with_contents(holder: Item, inside: list[Item]) -> Item:
     if not inside:
         return holder
     everything = [holder, *inside]
-    marks: dict[str, Any] = {
-        key: any(getattr(item, key) for item in everything) for key in ("keep_dry", "fragile", "leaks", "spoils")
-    }
     wanted = [item.access for item in everything if item.reaches.per_day > 0.0] or [holder.access]
     return replace(
         holder,
@@ -242,7 +242,7 @@ def _with_contents(holder: Item, inside: list[Item]) -> Item:
         quantity=1,
         length=max(item.length for item in everything),
         width=max(item.width for item in everything),
-        **marks,
+        **_marks_of(everything),
         access=min(wanted, key=lambda access: ACCESS_RANK[access]),
         reaches=Reaches.sum(item.reaches for item in everything),
     )

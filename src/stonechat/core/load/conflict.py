@@ -13,6 +13,7 @@ from stonechat.core.load.model import LITRE, Model, build_model
 from stonechat.core.load.problem import PackingProblem
 from stonechat.text import listed
 
+_MOST_CONCESSIONS = 6  # 1, of a second way out: a longer list helps nobody
 _TOTAL_TIME = 12.0  # s for the smallest set
 _ONE_TIME = 2.0  # s for one question of it
 _PER_LITRE = 40.0  # price of a litre more, in the measure by which ways out are ranked
@@ -189,7 +190,7 @@ def _ways_out(problem: PackingProblem, count: int) -> tuple[WayOut, ...]:
         values = solver.getSolution().col_value
         made = [(tag, switch, values[amount]) for tag, switch, amount in concede if values[switch] > 0.5]
         made = [entry for entry in made if entry[2] > 1e-4]
-        if not made:
+        if not made or (found and len(made) > _MOST_CONCESSIONS):
             break
         found.append(_worded(problem, [(tag, value) for tag, _, value in made]))
         # the next way does without what this one conceded most of: all things left, or its dearest rule

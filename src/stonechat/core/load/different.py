@@ -78,16 +78,22 @@ def different_packings(
         left -= time.monotonic() - begun
         if left <= 0.0 or should_stop():
             break
-    known: list[Packing] = [best]
-    while candidates and len(known) <= count:
-        farthest = max(candidates, key=lambda packing: min(_distance(problem, packing, other) for other in known))
-        candidates.remove(farthest)
-        if min(_distance(problem, farthest, other) for other in known) > 0.0:
-            known.append(farthest)
     return tuple(
         Different(packing=packing, minutes=packing.judged(problem).minutes, words=told_apart(problem, best, packing))
-        for packing in known[1:]
+        for packing in _farthest(problem, best, candidates)[:count]
     )
+
+
+def _farthest(problem: PackingProblem, best: Packing, candidates: list[Packing]) -> list[Packing]:
+    """Return packings in order: each the farthest from all before it and from the best."""
+    known = [best]
+    left = list(candidates)
+    while left:
+        farthest = max(left, key=lambda packing: min(_distance(problem, packing, other) for other in known))
+        left.remove(farthest)
+        if min(_distance(problem, farthest, other) for other in known) > 0.0:
+            known.append(farthest)
+    return known[1:]
 
 
 def _fullest(problem: PackingProblem, packing: Packing) -> list[int]:

@@ -1,6 +1,6 @@
 """What a packing costs and which rules it breaks, judged by plain sums that share no code with the solver's model."""
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,6 +10,7 @@ from stonechat.core.load.eating import halts_for_food
 from stonechat.core.load.problem import PackingProblem, Shared, sideways_most
 from stonechat.core.load.stow import Taken, stow_food
 from stonechat.core.load.together.rule import UNKEPT, Load, Rule
+from stonechat.core.rig.carrier import Carrier
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -84,17 +85,25 @@ def judge(
     loads = [m + f * density for m, f in zip(carried.mass, stowed, strict=True)]
     broken += _off_balance(problem, carried, loads, tolerance)
     minutes, lacking = _chosen(problem, carried)
-    minutes += sum(float(problem.minutes[i, c]) for c, held in enumerate(carried.held) for i in held)
-    minutes += sum(_on_occasion(occasion, carried) for occasion in problem.shared)
     load = _load(problem, carried, stowed, loads)
-    at_hand = float(np.dot(stowed, problem.at_hand))
-    minutes += float(np.dot(stowed, problem.food_minutes)) + halts_for_food(at_hand, problem.provisions.fetching)
     return Verdict(
-        minutes=minutes,
+        minutes=minutes + _of_things(problem, carried) + _of_food(problem, stowed),
         broken=(*broken, *lacking),
         unkept=tuple(rule for rule in problem.rules if not rule.kept(load, tolerance)),
         food={carrier.id: stowed[c] for c, carrier in enumerate(problem.carriers) if stowed[c] > 0.0},
     )
+
+
+def _of_things(problem: PackingProblem, carried: _Carried) -> float:
+    """Return the minutes of things where they ride: by themselves, and on occasions. [min]"""
+    alone = sum(float(problem.minutes[i, c]) for c, held in enumerate(carried.held) for i in held)
+    return alone + sum(_on_occasion(occasion, carried) for occasion in problem.shared)
+
+
+def _of_food(problem: PackingProblem, stowed: list[float]) -> float:
+    """Return the minutes of food where it is: its wind and burden, and halts for what is not at hand. [min]"""
+    at_hand = float(np.dot(stowed, problem.at_hand))
+    return float(np.dot(stowed, problem.food_minutes)) + halts_for_food(at_hand, problem.provisions.fetching)
 
 
 def _carried(
@@ -102,8 +111,7 @@ def _carried(
 ) -> tuple[_Carried, list[str]]:
     index = {carrier.id: c for c, carrier in enumerate(problem.carriers)}
     count = len(index)
-    free = problem.choices.carriers
-    on = [c.mounted if c.id not in free or mounted is None else c.id in mounted for c in problem.carriers]
+    on = [_is_on(carrier, problem.choices.carriers, mounted) for carrier in problem.carriers]
     carried = _Carried(
         held=[[] for _ in range(count)], volume=[0.0] * count, mass=[0.0] * count, mounted=on, home=set()
     )
@@ -112,20 +120,29 @@ def _carried(
         place = places.get(item.id, "")
         if place == HOME and item.id in problem.choices.things and item.id not in problem.pins:
             carried.home.add(item.id)
-            continue
-        c = index.get(place)
-        if c is None:
+        elif place not in index:
             broken.append(f"{item.name} has no place")
-            continue
-        if problem.pins.get(item.id, place) != place:
-            broken.append(f"{item.name} was pinned elsewhere")
-        refusal = problem.refusals[i][c]
-        if refusal is not None and item.id not in problem.pins:
-            broken.append(f"{item.name} in {problem.carriers[c].name}: {refusal.words}")
-        carried.held[c].append(i)
-        carried.volume[c] += item.total_volume
-        carried.mass[c] += item.total_mass
+        else:
+            c = index[place]
+            broken += _misplaced(problem, i, c)
+            carried.held[c].append(i)
+            carried.volume[c] += item.total_volume
+            carried.mass[c] += item.total_mass
     return carried, broken
+
+
+def _is_on(carrier: Carrier, free: Collection[str], mounted: frozenset[str] | None) -> bool:
+    """Tell whether a carrier is mounted: as it is, or as was chosen of those that may be."""
+    return carrier.mounted if carrier.id not in free or mounted is None else carrier.id in mounted
+
+
+def _misplaced(problem: PackingProblem, i: int, c: int) -> list[str]:
+    """Say what stands against a thing in a carrier; what is pinned may be wherever it is pinned."""
+    item, carrier = problem.items[i], problem.carriers[c]
+    if item.id in problem.pins:
+        return [] if problem.pins[item.id] == carrier.id else [f"{item.name} was pinned elsewhere"]
+    refusal = problem.refusals[i][c]
+    return [] if refusal is None else [f"{item.name} in {carrier.name}: {refusal.words}"]
 
 
 def _chosen(problem: PackingProblem, carried: _Carried) -> tuple[float, list[str]]:
@@ -227,26 +244,24 @@ def _over_limits(problem: PackingProblem, carried: _Carried, leaking: list[bool]
 
 
 def _wrongly_mounted(problem: PackingProblem, carried: _Carried) -> list[str]:
-    broken = []
-    for c, carrier in enumerate(problem.carriers):
-        if carried.held[c] and not carried.mounted[c]:
-            broken.append(f"{carrier.name} is not mounted")
-    on = {carrier.id: carrier.name for carrier, is_on in zip(problem.carriers, carried.mounted, strict=True) if is_on}
+    pairs = list(zip(problem.carriers, carried.mounted, carried.held, strict=True))
+    broken = [f"{carrier.name} is not mounted" for carrier, is_on, held in pairs if held and not is_on]
+    on = {carrier.id: carrier.name for carrier, is_on, _ in pairs if is_on}
     for group in problem.choices.exclusive:
-        if len(group & set(on)) > 1:
-            broken.append(f"{' and '.join(sorted(on[key] for key in group & set(on)))} take the same place")
+        names = sorted(on[key] for key in group & set(on))
+        broken += [f"{' and '.join(names)} take the same place"] if len(names) > 1 else []
     for group in problem.choices.twins:
-        if 0 < len(group & set(on)) < len(group):
-            broken.append(f"{next(on[key] for key in sorted(group & set(on)))} is mounted on one side only")
+        hung = sorted(group & set(on))
+        broken += [f"{on[hung[0]]} is mounted on one side only"] if 0 < len(hung) < len(group) else []
     return broken
 
 
 def _without_liner(problem: PackingProblem, carried: _Carried, tolerance: float) -> list[str]:
     broken = []
     for c, carrier in enumerate(problem.carriers):
-        lined = [problem.items[i] for i in carried.held[c] if (i, c) in problem.lined]
-        bags = [problem.items[i] for i in carried.held[c] if problem.items[i].id in problem.liners]
-        room = sum(bag.room or carrier.capacity for bag in bags)
+        here = {i: problem.items[i] for i in carried.held[c]}
+        lined = [here[i] for i in here if (i, c) in problem.lined]
+        room = sum(item.room or carrier.capacity for item in here.values() if item.id in problem.liners)
         if lined and sum(item.total_volume for item in lined) > room + tolerance / 1000.0:
             broken.append(f"{lined[0].name} in {carrier.name}: would get wet, no dry bag there holds it")
     return broken

@@ -3,6 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from stonechat.core.kit.item import Item
 from stonechat.core.load.problem import PackingProblem
 from stonechat.core.load.together.shapes import NotIn
 from stonechat.core.numerics.arrays import FloatArray
@@ -138,7 +139,9 @@ def _no_room(problem: PackingProblem, places: Mapping[str, str], row: int, colum
     heavy = sum(other.total_mass for other in there) + item.total_mass - carrier.load_limit
     if heavy > 1e-9:
         return f"over its limit by {heavy:.2f} kg"
-    for other in there:
-        if (item.leaks and other.is_spoilable) or (item.is_spoilable and other.leaks):
-            return f"beside {other.name}"
-    return ""
+    spoiled = (other for other in there if _clash(item, other) or _clash(other, item))
+    return next((f"beside {other.name}" for other in spoiled), "")
+
+
+def _clash(leaking: Item, spoiled: Item) -> bool:
+    return leaking.leaks and spoiled.is_spoilable

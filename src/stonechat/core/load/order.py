@@ -122,11 +122,7 @@ def _sorted(items: Sequence[Item], often: Often) -> list[Item]:
     first = [item for item in items if FIRST_ANSWER in item.roles]
     items = [item for item in items if FIRST_ANSWER not in item.roles]
     chain = sorted((item for item in items if _camp_rank(item) is not None), key=lambda i: (_camp_rank(i), i.id))
-    blocks = [[item] for item in items if _camp_rank(item) is None]
-    while chain:
-        cut = max(range(1, len(chain) + 1), key=lambda k: (_ratio(chain[:k], often), k))
-        blocks.append(chain[:cut])
-        chain = chain[cut:]
+    blocks = [[item] for item in items if _camp_rank(item) is None] + _chain_in_blocks(chain, often)
     blocks.sort(key=lambda block: (-_ratio(block, often), sum(item.total_volume for item in block)))
     return [*first, *(item for block in blocks for item in block)]
 
@@ -160,17 +156,28 @@ def _camp_rank(item: Item) -> int | None:
     return next((k for k, job in enumerate(CAMP_ORDER) if job in item.roles), None)
 
 
+def _chain_in_blocks(chain: list[Item], often: Often) -> list[list[Item]]:
+    """Return camp things in their order, cut after each prefix of the best ratio [Sidney1975]."""
+    blocks = []
+    while chain:
+        cut = max(range(1, len(chain) + 1), key=lambda k: (_ratio(chain[:k], often), k))
+        blocks.append(chain[:cut])
+        chain = chain[cut:]
+    return blocks
+
+
 def _wrapped(items: Sequence[Item]) -> list[str]:
     """Say what to wrap fragile things in where hard ones ride beside them."""
     if not any(item.category in HARD and not item.fragile for item in items):
         return []
     soft = sorted((item for item in items if item.category in SOFT), key=lambda item: item.total_volume)
-    words = []
-    for item in items:
-        wrap = next((s for s in soft if s.total_volume >= WRAPS * item.total_volume), None)
-        if item.fragile and wrap is not None:
-            words.append(f"{item.name} inside {wrap.name}")
-    return words
+    pairs = ((item, _wrap_for(item, soft)) for item in items if item.fragile)
+    return [f"{item.name} inside {wrap.name}" for item, wrap in pairs if wrap is not None]
+
+
+def _wrap_for(item: Item, soft: Sequence[Item]) -> Item | None:
+    """Return the smallest soft thing that goes round a thing."""
+    return next((wrap for wrap in soft if wrap.total_volume >= WRAPS * item.total_volume), None)
 
 
 def _in_gaps(carrier: Carrier, slots: Sequence[Slot]) -> list[str]:

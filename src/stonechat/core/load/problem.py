@@ -429,8 +429,9 @@ def _lifted(
     """
     lifted, rules = [list(row) for row in found], []
     for i, row in enumerate(found):
-        soft = {c: refusal for c, (refusal, _) in enumerate(row) if refusal is not None and refusal.code in NOWHERE}
-        if not soft or any(refusal is None for refusal, _ in row):
+        known = [refusal for refusal, _ in row if refusal is not None]
+        soft = {c: refusal for c, refusal in enumerate(known) if refusal.code in NOWHERE}
+        if not soft or len(known) < len(row):  # where all are refused, the numbers are those of the carriers
             continue
         for c in soft:
             lifted[i][c] = (None, False)

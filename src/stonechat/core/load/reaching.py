@@ -315,8 +315,13 @@ def marginal_seconds(placed: Iterable[Placed], often: Often) -> Mapping[str, flo
         for entry, _ in things:
             others = [other for other in things if other[0] is not entry]
             for part in entry.parts:
-                rest = replace(entry, parts=tuple(p for p in entry.parts if p is not part))
-                times = shared_uses(rest.parts, often).get(key, 0.0) * entry.share
-                without = [*others, (rest, times)] if times else others
-                found[part.id] += whole - _occasion_seconds(key, without, often)
+                rest = _left_of(entry, part, key, often)
+                found[part.id] += whole - _occasion_seconds(key, [*others, *rest], often)
     return found
+
+
+def _left_of(entry: Placed, part: Item, key: str, often: Often) -> list[tuple[Placed, float]]:
+    """Return a pouch without one thing, with how often an occasion takes it then; nothing where it does not."""
+    rest = replace(entry, parts=tuple(other for other in entry.parts if other is not part))
+    times = shared_uses(rest.parts, often).get(key, 0.0) * entry.share
+    return [(rest, times)] if times else []

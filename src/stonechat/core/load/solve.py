@@ -131,19 +131,7 @@ def solve_packing(
     ...                             prices=Prices(per_kg=1, per_drag=1, days=1))).status
     'proven'
     """
-    if len(problem.items) * len(problem.carriers) > _MOST_CELLS:
-        raise InvalidInput(
-            f"{len(problem.items)} things over {len(problem.carriers)} carriers are too many to pack at once. "
-            f"Their product may be {_MOST_CELLS:,} at most."
-        )
-    homeless = tuple(
-        f"{item.name} fits in no carrier: {_nearest_reason(problem, i)}."
-        for i, item in enumerate(problem.items)
-        if item.id not in problem.pins and item.id not in problem.choices.things and not problem.allowed[i].any()
-    )
-    if problem.provisions.food_volume > 0.0 and not problem.takes_food.any():
-        litres = problem.provisions.food_volume * 1000.0
-        homeless += (f"No mounted carrier takes food, and {litres:.1f} l of it must ride somewhere.",)
+    homeless = _homeless(problem)
     if homeless:
         return _impossible(homeless)
     if not problem.items and not problem.choices.carriers and problem.provisions.food_volume <= 0.0:
@@ -222,19 +210,24 @@ def _tidied(problem: PackingProblem, best: Packing, present: Mapping[str, str], 
 
     At most so many minutes are given up for it, over all such bags.
     """
-    most = best.judged(problem).score + tolerance
-    tidy = best
-    held: dict[str, list[str]] = {}
-    for key, place in best.places.items():
-        held.setdefault(place, []).append(key)
-    for place, things in sorted(held.items(), key=lambda entry: (len(entry[1]), entry[0])):
-        if len(things) > _LONELY or any(present.get(key) == place or key in problem.pins for key in things):
+    most, tidy = best.judged(problem).score + tolerance, best
+    for place, things in _lonely(best):
+        if any(present.get(key) == place or key in problem.pins for key in things):
             continue
         others = [c.id for c in problem.carriers if c.id != place and c.id in set(tidy.places.values())]
         tried = _all_elsewhere(problem, tidy, things, others)
         if tried is not None and tried.judged(problem).score <= most + 1e-9:
             tidy = tried
     return tidy
+
+
+def _lonely(packing: Packing) -> list[tuple[str, list[str]]]:
+    """Return the places that hold few things, with them; those that hold fewest first."""
+    held: dict[str, list[str]] = {}
+    for key, place in packing.places.items():
+        held.setdefault(place, []).append(key)
+    few = [(place, things) for place, things in held.items() if len(things) <= _LONELY]
+    return sorted(few, key=lambda entry: (len(entry[1]), entry[0]))
 
 
 def _all_elsewhere(problem: PackingProblem, packing: Packing, things: list[str], others: list[str]) -> Packing | None:
@@ -372,6 +365,24 @@ def lower_bound(problem: PackingProblem) -> float:
     return float(solver.getInfo().objective_function_value) - unavoidable if optimal else float("nan")
 
 
+def _homeless(problem: PackingProblem) -> tuple[str, ...]:
+    """Say what has no place at all; refused where there is too much to pack at once."""
+    if len(problem.items) * len(problem.carriers) > _MOST_CELLS:
+        raise InvalidInput(
+            f"{len(problem.items)} things over {len(problem.carriers)} carriers are too many to pack at once. "
+            f"Their product may be {_MOST_CELLS:,} at most."
+        )
+    found = tuple(
+        f"{item.name} fits in no carrier: {_nearest_reason(problem, i)}."
+        for i, item in enumerate(problem.items)
+        if item.id not in problem.pins and item.id not in problem.choices.things and not problem.allowed[i].any()
+    )
+    if problem.provisions.food_volume > 0.0 and not problem.takes_food.any():
+        litres = problem.provisions.food_volume * 1000.0
+        found += (f"No mounted carrier takes food, and {litres:.1f} l of it must ride somewhere.",)
+    return found
+
+
 @dataclass(frozen=True, kw_only=True)
 class Solved:
     """A solver after its run."""
@@ -462,11 +473,11 @@ def _best_start(
     problem: PackingProblem, present: Mapping[str, str] | None, mounted: frozenset[str] | None
 ) -> Packing | None:
     """Return the best of the rules of thumb and the present packing, as far as they keep every hard rule."""
-    free = problem.choices.carriers
-    on = frozenset(c.id for c in problem.carriers if c.id in free and c.mounted) if mounted is None else mounted
-    known = [Packing(places=dict(pack_greedily(problem, rule)), mounted=on) for rule in RULES]
-    if present is not None:
-        known.append(Packing(places=dict(present), mounted=on))
+    if mounted is None:
+        mounted = frozenset(c.id for c in problem.carriers if c.id in problem.choices.carriers and c.mounted)
+    on = mounted
+    places = [pack_greedily(problem, rule) for rule in RULES] + ([present] if present is not None else [])
+    known = [Packing(places=dict(entry), mounted=on) for entry in places]
     judged = [packing.judged(problem) for packing in known]
     kept = [(verdict.score, k) for k, verdict in enumerate(judged) if not verdict.broken]
     return replace(known[min(kept)[1]], food=judged[min(kept)[1]].food) if kept else None

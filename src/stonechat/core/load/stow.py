@@ -77,15 +77,17 @@ def stow_food(carriers: tuple[Carrier, ...], taken: Taken, *, volume: float, mas
     density = mass / volume if volume > 0.0 else 0.0
     plain = _filled(carriers, taken, volume, density, spared="")
     left = volume - sum(plain.values())
-    if left > 1e-12 or taken.wanted or any(_free(carrier, taken, plain) >= FREE_LEAST / 1e3 for carrier in carriers):
+    roomiest = max((_free(carrier, taken, plain) for carrier in carriers), default=0.0)
+    if left > 1e-12 or taken.wanted or roomiest >= FREE_LEAST / 1e3:
         return plain
-    others = []
-    for carrier in carriers:
-        if keeps_room(carrier) and plain[carrier.id] > 0.0:
-            other = _filled(carriers, taken, volume, density, spared=carrier.id)
-            if volume - sum(other.values()) <= 1e-12 and _free(carrier, taken, other) >= FREE_LEAST / 1e3 - 1e-12:
-                others.append(other)
-    return min(others, key=lambda other: _wind(carriers, other), default=plain)
+    able = [carrier for carrier in carriers if keeps_room(carrier) and plain[carrier.id] > 0.0]
+    others = [(carrier, _filled(carriers, taken, volume, density, spared=carrier.id)) for carrier in able]
+    whole = [
+        other
+        for carrier, other in others
+        if volume - sum(other.values()) <= 1e-12 and _free(carrier, taken, other) >= FREE_LEAST / 1e3 - 1e-12
+    ]
+    return min(whole, key=lambda other: _wind(carriers, other), default=plain)
 
 
 def _wind(carriers: tuple[Carrier, ...], stowed: Mapping[str, float]) -> float:

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from stonechat.core.kit.containers import holder_of
+from stonechat.core.kit.containers import contents_of
 from stonechat.core.kit.item import Item
 from stonechat.core.kit.jobs import BUYING, ENDING, JOBS, Asked, Demands, Job, chance_of, doers
 from stonechat.core.ledger.price import price_of
@@ -276,8 +276,7 @@ def _is_last_of_a_job(item: Item, left: tuple[Item, ...], demands: Demands) -> b
 
 def _sorted_out(ridden: Ridden, demands: Demands) -> tuple[list[Item], list[tuple[Item, str]], list[Item]]:
     """Return what may be offered, what is kept with its reason, and what is not judged."""
-    by_id = {item.id: item for item in ridden.kit.items}
-    holding = {holder.id for holder in (holder_of(item, by_id) for item in ridden.kit.items) if holder is not None}
+    holding = set(contents_of(ridden.kit.items))
     offered: list[Item] = []
     kept: list[tuple[Item, str]] = []
     unjudged: list[Item] = []

@@ -69,8 +69,8 @@ def packing_problem(plan: Plan, variant: Variant, ridden: Ridden, trial: Trial =
     energy, supply = float(ridden.provisions.food.leaving[heaviest]), variant.supply
     along = carried_items(plan, variant)
     maybe = _maybe_things(plan, variant, ridden, trial)
-    items = tuple(i for i in plan.items if i in along or i.id in maybe)
-    items = tuple(item for item in items if trial.held.get(item.id) != HOME)
+    wanted = ({item.id for item in along} | maybe) - {key for key, place in trial.held.items() if place == HOME}
+    items = tuple(item for item in plan.items if item.id in wanted)
     units, parts = units_to_pack(items), contents_of(items)
     carriers = _carriers(variant, trial)
     free = _free_carriers(variant, carriers, trial)
@@ -174,14 +174,11 @@ def _maybe_things(plan: Plan, variant: Variant, ridden: Ridden, trial: Trial) ->
     along = {item.id for item in ridden.kit.items}
     moving = set(variant.joins) | set(variant.posts) | set(variant.pins) | set(trial.held)
     holders = {item.container for item in plan.items if item.container}
+    loose = [item for item in plan.items if item.need == "maybe" and not item.worn and not item.container]
     return frozenset(
         item.id
-        for item in plan.items
-        if item.need == "maybe"
-        and not item.worn
-        and not item.container
-        and item.id not in moving | holders
-        and not (item.id in along and is_protected(item, ridden, demands))
+        for item in loose
+        if item.id not in moving | holders and not (item.id in along and is_protected(item, ridden, demands))
     )
 
 
@@ -239,7 +236,7 @@ def _losses(variant: Variant, ridden: Ridden, items: Iterable[Item], maybe: froz
             doing.setdefault(key, []).append(item)
     losses = []
     for key, doers in sorted(doing.items()):
-        if any(item.id not in maybe for item in doers):
+        if {item.id for item in doers} - maybe:
             continue
         minutes = max(loss_of(item, key, demands) for item in doers)
         if minutes > 0.0:

@@ -465,7 +465,7 @@ def _all_doors(
         _doors(door.hours, even, zone, count) if has else []
         for door, zone, has in zip(known, zones, shuts, strict=False)
     ]
-    flat = np.array([door for found in doors for door in found], dtype=np.float64).reshape(-1, 2)
+    flat = np.array(list(chain.from_iterable(doors)), dtype=np.float64).reshape(-1, 2)
     return Doors(
         first=np.cumsum([0, *(len(found) for found in doors)], dtype=np.int64),
         opens=np.ascontiguousarray(flat[:, 0]),

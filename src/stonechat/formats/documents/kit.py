@@ -243,9 +243,9 @@ def with_kind(item: Item, kind: str) -> Item:
     before = [usual_of(item), usual_of(item, by_name=True)]
     going = ("worn", "fixed", "stowed")
     follows = {key for key in _BY_KIND if any(said[key] == usual[key] for usual in before)}
-    if not any(all(said[key] == usual[key] for key in going) for usual in before):
+    if [said[key] for key in going] not in [[usual[key] for key in going] for usual in before]:
         follows -= set(going)
-    kept = {key: value for key, value in said.items() if key not in follows}
+    kept = {key: said[key] for key in set(said) - follows}
     new = told_item({**kept, "kind": kind, "volume_ml": item.volume * 1e6}, item.id, is_known=True).core()
     need = new.need if item.need == "want" else item.need
     return replace(new, left=item.left, container=item.container, need=need, pouch=item.pouch or new.pouch)

@@ -254,11 +254,8 @@ def _joined(
             renamed[item.id] = new
             items[new] = replace(item, id=new)
             counts["added"] += 1
-    joined = tuple(
-        replace(item, container=renamed.get(item.container, item.container)) if item.container else item
-        for item in items.values()
-    )
-    return joined, renamed
+    joined = (replace(item, container=renamed.get(item.container, item.container)) for item in items.values())
+    return tuple(joined), renamed
 
 
 def _keep_aside(workspace: Workspace, look: Look, choices: Choices) -> tuple[tuple[str, ...], ...]:

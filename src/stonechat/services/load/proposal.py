@@ -142,19 +142,28 @@ def proposal_of(opened: OpenPlan, variant_id: str, evaluation: Evaluation, run: 
         held=tuple(names[key] for key in trial.held if key in names),
         reasons=tuple(result.get("reasons", ())),
         is_smallest=bool(result.get("is_smallest", False)),
-        ways=tuple(
-            WayOut(words=tuple(way["words"]), can_be_done=len(way["leave"]) + len(way["unpin"]) == len(way["words"]))
-            for way in result.get("ways", ())
-        ),
-        others=tuple(
-            OtherPlan(
-                index=k,
-                minutes=other["minutes"],
-                words=tuple(other["words"]),
-                moved=sum(1 for key, place in other["places"].items() if now.get(key) != place),
-            )
-            for k, other in enumerate(result.get("plans", ()))
-        ),
+        ways=_ways(result),
+        others=_others(result, now),
+    )
+
+
+def _ways(result: Mapping[str, Any]) -> tuple[WayOut, ...]:
+    return tuple(
+        WayOut(words=tuple(way["words"]), can_be_done=len(way["leave"]) + len(way["unpin"]) == len(way["words"]))
+        for way in result.get("ways", ())
+    )
+
+
+def _others(result: Mapping[str, Any], now: Mapping[str, str]) -> tuple[OtherPlan, ...]:
+    """Return the clearly different plans of a run."""
+    return tuple(
+        OtherPlan(
+            index=k,
+            minutes=other["minutes"],
+            words=tuple(other["words"]),
+            moved=sum(1 for key, place in other["places"].items() if now.get(key) != place),
+        )
+        for k, other in enumerate(result.get("plans", ()))
     )
 
 

@@ -95,9 +95,7 @@ def _choices(call: Change) -> Choices:
 
 def _kinds(call: Change) -> Iterator[tuple[int, str]]:
     """Yield what rows were said to be: the ticked ones, `kind-12`, or `other-12` by title; `-` leaves it open."""
-    ticked = _numbers(call.texts("row")) if call.text("take") == "kind" else frozenset()
-    if call.text("take") == "kind" and not ticked:
-        raise InvalidInput("No row is ticked. Tick those that are meant.", subject="row")
+    ticked = _ticked_rows(call)
     for name, value in call.fields.items():
         what, _, row = name.partition("-")
         if what not in ("kind", "other") or not _numbers([row]) - ticked:
@@ -107,6 +105,16 @@ def _kinds(call: Change) -> Iterator[tuple[int, str]]:
             yield int(row), _kind_named(said, name)
     said = call.text("kind-of-ticked").strip().lower()
     yield from ((row, _kind_named(said, "kind-of-ticked")) for row in ticked)
+
+
+def _ticked_rows(call: Change) -> frozenset[int]:
+    """Return the rows of which something is said together."""
+    if call.text("take") != "kind":
+        return frozenset()
+    ticked = _numbers(call.texts("row"))
+    if not ticked:
+        raise InvalidInput("No row is ticked. Tick those that are meant.", subject="row")
+    return ticked
 
 
 def _numbers(words: Iterable[str]) -> frozenset[int]:

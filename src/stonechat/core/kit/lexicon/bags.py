@@ -90,9 +90,9 @@ def carrier_for(words: str, carriers: Iterable[Carrier]) -> Carrier | None:
         One of that very name, else the largest of those that hang where such a bag hangs; left before right.
     """
     able = [carrier for carrier in carriers if carrier.mounted and "items" in carrier.takes]
-    named = next((carrier for carrier in able if carrier.name.casefold() == words.casefold().strip()), None)
-    if named is not None:
-        return named
+    by_name = {carrier.name.casefold(): carrier for carrier in reversed(able)}
+    if words.casefold().strip() in by_name:
+        return by_name[words.casefold().strip()]
     bag = bag_of(words)
     if bag is Carried.WORN:  # what is on me and is not clothes is in a pocket
         bag = next(entry for entry in _BAGS if entry.make == "jersey")

@@ -108,6 +108,11 @@ class _Phrase:
     is_list: bool  # two things that go by one name: needle and thread
 
 
+def _sets_of(words: Iterable[str]) -> list[frozenset[str]]:
+    """Return the tokens of each of some words."""
+    return [frozenset(tokens_of(plain(word))) for word in words]
+
+
 def _phrases_of(kinds: Iterable[Kind]) -> list[_Phrase]:
     """Return the words of all kinds, in an order of their own."""
     phrases = {_Phrase(tokens_of(plain(words)), kind.key, " and " in words) for kind in kinds for words in kind.words}
@@ -120,7 +125,7 @@ class Lexicon:
     def __init__(self, kinds: Mapping[str, Kind]) -> None:
         self.kinds = kinds
         self._phrases = _phrases_of(kinds.values())
-        self._not = {kind.key: [frozenset(tokens_of(plain(w))) for w in kind.but_not] for kind in kinds.values()}
+        self._not = {kind.key: _sets_of(kind.but_not) for kind in kinds.values()}
         spread = Counter(token for phrase in self._phrases for token in set(phrase.tokens))
         most = max(spread.values(), default=1)
         self._weight = {token: 1.0 + 0.12 * math.log2(most / count) for token, count in spread.items()}
@@ -130,8 +135,8 @@ class Lexicon:
         for phrase in self._phrases:
             for token in set(phrase.tokens):
                 self._by_token.setdefault(token, []).append(phrase)
-            if len(phrase.tokens) == 2:  # leg warmers, legwarmers
-                self._ways.setdefault("".join(phrase.tokens), set()).add(phrase.tokens)
+        for phrase in (phrase for phrase in self._phrases if len(phrase.tokens) == 2):  # leg warmers, legwarmers
+            self._ways.setdefault("".join(phrase.tokens), set()).add(phrase.tokens)
 
     def look_up(self, name: str) -> Recognition:
         """Return what a name is taken for."""

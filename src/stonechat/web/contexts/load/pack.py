@@ -152,7 +152,7 @@ def whatif_view(desk: Desk) -> WhatIfView:
         pack=pack,
         things=tuple(units_to_pack(carried_items(desk.opened.plan, variant))),
         places=variant.bags,
-        off=tuple(c for c in variant.carriers if not c.mounted and "items" in c.takes and "water" not in c.takes),
+        off=tuple(c for c in variant.carriers if not c.mounted and c.takes & {"items", "water"} == {"items"}),
         schools=_schools(variant),
         asked=_asked(desk, pack.run) if pack.run else (),
         base=base,
