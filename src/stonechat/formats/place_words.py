@@ -217,10 +217,14 @@ class _Week:
                 self.days[day].append(token.span)
             self._stated = True
         else:
-            after, self.taken = _days_after(text, token.start)
-            self.shut |= set(after or (self._named if not self._stated else ()))
-            self._named, self._stated = ([] if after else self._named), True
+            self._close(token.start, text)
         self._at = token.start
+
+    def _close(self, start: int, text: str) -> None:
+        """Take a closure: of the days after it, else of those before it without times."""
+        after, self.taken = _days_after(text, start)
+        self.shut |= set(after or (self._named if not self._stated else ()))
+        self._named, self._stated = ([] if after else self._named), True
 
 
 def _days_after(text: str, start: int) -> tuple[list[int], int]:

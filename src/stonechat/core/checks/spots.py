@@ -1,6 +1,7 @@
 """Checks of what is fixed on bike and helmet: room in its spot, and whether it sees what it must see there."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 from stonechat.core.checks.check import Check
 from stonechat.core.kit.item import Item
@@ -42,17 +43,18 @@ def spots_fit(ridden: Ridden) -> Iterator[Finding]:
         return
     wrong = [words for key, things in sorted(by_spot.items()) for words in _amiss(key, things)]
     left = [SPOTS[key].room - sum(item.quantity for item in things) for key, things in by_spot.items()]
-    yield Finding(
+    fine = Finding(
         code="spots",
-        state=State.TIGHT if wrong else State.FINE,
-        title="Fixed things: no room or no sight" if wrong else "Room for fixed things",
-        sentence=f"{' '.join(wrong)} Choose another spot in Kit, or pack it."
-        if wrong
-        else "What is fixed on bike and helmet has room there, and sees the sky where it must.",
-        margin=float(min(left)) if not wrong else 0.0,
+        state=State.FINE,
+        title="Room for fixed things",
+        sentence="What is fixed on bike and helmet has room there, and sees the sky where it must.",
+        margin=float(min(left)),
         unit="things",
         room="kit",
     )
+    amiss = f"{' '.join(wrong)} Choose another spot in Kit, or pack it."
+    title = "Fixed things: no room or no sight"
+    yield replace(fine, state=State.TIGHT, title=title, sentence=amiss, margin=0.0) if wrong else fine
 
 
 CHECKS = (

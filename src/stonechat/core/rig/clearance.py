@@ -366,14 +366,13 @@ def _lights(bike: Bike, p: FramePoints, carrier: Carrier) -> Iterator[Clearance]
         outer = max(ahead * (corner[0] - x) for corner in outline)
         low, high = min(corner[1] for corner in outline), max(corner[1] for corner in outline)
         margin = max(low - z, z - high) if outer > 0.0 else -outer + LIGHT_ROOM
-        words = "free" if margin >= 0.0 else "covers it; mount the light elsewhere"
+        words = f"free, {_mm(margin)}" if margin >= 0.0 else "covers it; mount the light elsewhere"
         yield Clearance(
             carrier_id=carrier.id,
             code="lights",
             against=name,
             margin=margin,
-            sentence=f"{carrier.name} and the {name}{' and reflector' if ahead < 0 else ''}: {words}"
-            f"{f', {_mm(margin)}' if margin >= 0.0 else ''}.",
+            sentence=f"{carrier.name} and the {name}{' and reflector' if ahead < 0 else ''}: {words}.",
         )
 
 
