@@ -32,7 +32,7 @@ REASONS = {  # in the order in which they are shown
 }
 _FELT = 0.02  # min, a move that gains less by itself is made for others
 _MOST_OF_IT = 0.8  # 1, share of the gain that counts as most of it
-_SOME_FOOD = 0.02e-3  # m³ of food from which it is told
+_SOME_FOOD = 0.05e-3  # m³ of food from which it is told
 
 
 @dataclass(frozen=True, kw_only=True)
