@@ -1,6 +1,6 @@
 """What a race asks of the kit, which jobs are covered, and what to leave at home first."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from stonechat.core.kit.containers import contents_of
 from stonechat.core.kit.item import Item
@@ -9,6 +9,7 @@ from stonechat.core.ledger.price import price_of
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.profile import loose_share
 from stonechat.core.line.race_rules import missing_things
+from stonechat.core.load.problem import placement_minutes
 from stonechat.core.plan.nights import rests_of
 from stonechat.core.plan.plan import Variant
 from stonechat.core.rig.carrier import Carrier
@@ -353,7 +354,7 @@ def _carrier_of(item: Item, ridden: Ridden) -> Carrier | None:
 
 
 def halts_of(item: Item, ridden: Ridden) -> float:
-    """Return what reaching for a thing costs where it rides, its wind left out.
+    """Return what a rider gives for a thing by reaching for it: its halts as if it were taken out by itself.
 
     Parameters
     ----------
@@ -367,7 +368,12 @@ def halts_of(item: Item, ridden: Ridden) -> float:
     minutes : float
         Over the legs on which it is aboard. [min]
     """
-    return ridden.reaching.get(item.id, 0.0)
+    carrier = _carrier_of(item, ridden)
+    if carrier is None:
+        return 0.0
+    calm = replace(carrier, drag_fill=0.0)
+    minutes = placement_minutes(item, calm, ridden.ledger.prices, lined=item.id in ridden.lined)
+    return ridden.share_aboard(item.id) * minutes
 
 
 def saving_of(item: Item, ridden: Ridden) -> float:
