@@ -52,7 +52,7 @@ def move_options(problem: PackingProblem, places: Mapping[str, str], item_id: st
     >>> problem = build_problem(items=(pump,), carriers=(bag,), bike=Bike(), provisions=Provisions(), pins={},
     ...                         prices=Prices(per_kg=1, per_drag=1, days=2))
     >>> round(move_options(problem, {}, "p")[0].change, 3)
-    1.183
+    1.23
     """
     row = next(i for i, item in enumerate(problem.items) if item.id == item_id)
     beside = problem.beside(row, problem.columns(places))

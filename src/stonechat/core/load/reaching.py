@@ -256,7 +256,7 @@ def reaching_seconds(placed: Iterable[Placed], often: Often) -> dict[str, float]
     own = (
         (p.share, own_seconds(p.parts, p.carrier, often, lined=p.lined) + clutter_seconds(p.carrier)) for p in listed
     )
-    found = {"": sum(share * seconds for share, seconds in own)}
+    found = {"": sum((share * seconds for share, seconds in own), 0.0)}
     return found | {key: _occasion_seconds(key, things, often) for key, things in _by_occasion(listed, often).items()}
 
 

@@ -158,7 +158,8 @@ def solve_packing(
     if tolerance > 0.0 and not best.judged(problem).broken:
         found = _tidied(problem, best, present or {}, min(_TIDY, tolerance))
     if present is not None and not best.judged(problem).broken:
-        calm = max(found.judged(problem).score, bound / (1.0 - GAP_WANTED) + tolerance)
+        least = best.judged(problem).score
+        calm = max(found.judged(problem).score, bound / (1.0 - GAP_WANTED), least + tolerance)
         found = _moved_less(problem, found, present, calm)
     return _judged(problem, found, best, bound, own)
 
