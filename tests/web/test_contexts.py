@@ -98,7 +98,13 @@ def test_the_kits_sums_are_those_of_its_rows(desk: Desk) -> None:
     carried = [row for row in view.rows.rows if not row.is_home]
     assert view.totals.carried == len(carried)
     assert view.totals.mass == pytest.approx(sum(row.item.mass_now * row.item.quantity for row in carried))
-    assert view.totals.minutes == pytest.approx(sum(row.price.total for row in carried))
+    ledger = desk.evaluation.ridden.ledger
+    alone = sum(row.price.weight + row.price.wind + row.price.body for row in carried)
+    assert view.totals.minutes == pytest.approx(alone + ledger.minutes("reach"))
+    # what several things share is in nobody's own price
+    assert sum(row.price.reaching for row in carried) < ledger.minutes("reach")
+    on_body = sum(row.price.body for row in carried)
+    assert on_body == pytest.approx(ledger.minutes("body"), rel=0.02, abs=0.05)
     prices = [row.price.total for row in carried]
     assert prices == sorted(prices, reverse=True)
     home = {row.item.id for row in view.rows.rows if row.is_home}

@@ -203,3 +203,22 @@ def test_a_packing_that_was_stopped_before_it_began_says_so(workspace: Workspace
         assert client.post(do(opened, what), data={"revision": opened.revision, "leg": 0}).status_code == 303
     page = client.get(load(opened, ""))
     assert page.status_code == 200 and "Stopped before it began" in page.text and "No packing" in page.text
+
+
+def test_where_a_packing_put_food_is_shown_and_let_go(
+    client: TestClient, workspace: Workspace, opened: OpenPlan
+) -> None:
+    assert "Food goes first" not in client.get(load(opened, "")).text
+    put = {"frame": 0.0007, "top-front": 0.0004, "long-gone": 0.0001}
+
+    def change(plan: Plan) -> Plan:
+        return plan.with_variant(replace(plan.variants[0], food_in=put))
+
+    changed = change_plan(workspace, opened.id, revision=opened.revision, label="put food", change=change)
+    page = " ".join(client.get(load(changed, "")).text.split())
+    assert "0.7 l in half frame bag" in page and "0.4 l in top-tube bag, front" in page
+    loads = [{state.carrier.id: state.food for state in load.carriers} for load in evaluated(changed, "a").ridden.film]
+    most = max(loads, key=lambda food: sum(food.values()))
+    assert most["top-front"] >= 0.0004 - 1e-9 and most["frame"] >= 0.0007 - 1e-9
+    assert client.post(do(changed, "food"), data=sent(changed)).status_code == 303
+    assert open_plan(workspace, opened.id).plan.variants[0].food_in == {}

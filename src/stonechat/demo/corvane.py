@@ -15,7 +15,7 @@ from scipy.interpolate import PchipInterpolator
 from stonechat.core.kit.containers import units_to_pack
 from stonechat.core.kit.item import HOME, Item
 from stonechat.core.line.race_rules import RaceRules
-from stonechat.core.line.stops import Stop, guess_kind
+from stonechat.core.line.stops import ALWAYS, Stop, guess_kind
 from stonechat.core.line.surface import SurfaceSpan
 from stonechat.core.line.track import Track, make_track, step_lengths
 from stonechat.core.line.weather import DayWeather, Weather
@@ -263,6 +263,7 @@ def _stop(
         distance=km * 1e3,
         offers=frozenset(offers.split()),
         hours=None if hours is None else tuple((_window(day),) for day in hours),
+        hours_by={"water": ALWAYS} if hours is _HUT else {},  # the tap outside
         kind=guess_kind(frozenset(offers.split())),
         dwell=minutes * 60.0,
         detour=detour,

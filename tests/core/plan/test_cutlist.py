@@ -8,8 +8,9 @@ import pytest
 
 from stonechat.core.kit.item import HOME, Item, Record
 from stonechat.core.kit.jobs import BUYING, ENDING, JOBS, Demands
+from stonechat.core.ledger.price import price_of
 from stonechat.core.plan.countdown import countdown
-from stonechat.core.plan.cutlist import CLEAR, UNLIKE, CutList, cut_list, halts_of, saving_of, worth_of
+from stonechat.core.plan.cutlist import CLEAR, UNLIKE, CutList, cut_list, halts_of, worth_of
 from stonechat.core.plan.evaluate import Evaluation, evaluate
 from stonechat.core.plan.plan import Plan
 from stonechat.core.rig.bike import usual_bike
@@ -29,11 +30,11 @@ def test_each_cut_is_the_greatest_gain_given_those_before_it(demo: Plan, demo_ev
     ridden, variant = demo_evaluation.ridden, demo.variants[0]
     asked, found = ridden.report(Demands), cut_list(ridden, variant)
     left, mass = list(ridden.kit.items), 0.0
-    savings = {item.id: saving_of(item, ridden) for item in left}
+    savings = {item.id: price_of(item, ridden).total for item in left}
     offered = {cut.item.id for cut in found.cuts}
     for cut in found.cuts[:20]:
         gains = {
-            item.id: saving_of(item, ridden)
+            item.id: price_of(item, ridden).total
             - worth_of(item, tuple(left), asked, reaching=halts_of(item, ridden)).minutes
             for item in left
             if item.id in offered

@@ -1,6 +1,5 @@
 """Occasions: what is done at one go and takes several things. It, and not the single thing, is what reaching costs."""
 
-from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import NamedTuple
 
@@ -85,24 +84,3 @@ def _plain_occasion(item: Item) -> str:
     if item.category == "clothes" and item.access in ("foot", "off"):
         return "layer"
     return "till" if item.roles & AT_A_TILL else ""
-
-
-def names_of(keys: Iterable[str]) -> tuple[str, ...]:
-    """Return the names of occasions.
-
-    Parameters
-    ----------
-    keys : iterable of str
-        Keys of OCCASIONS.
-
-    Returns
-    -------
-    names : tuple of str
-        In their order; being taken out by itself has none.
-
-    Examples
-    --------
-    >>> names_of(["puncture", ""])
-    ('a puncture',)
-    """
-    return tuple(OCCASIONS[key].name for key in keys if key)

@@ -15,11 +15,18 @@ class ItemPrice:
     """Moving minutes of a thing on this route."""
 
     weight: float  # min
-    placing: float  # min, reaching and wind where it is, in a bag or a spot; 0 without a place
+    wind: float  # min, of the room that it fills in its bag, or of itself in a spot
+    reaching: float = 0.0  # min that it adds to reaching, all others staying
+    body: float = 0.0  # min that carrying it on the body costs
+
+    @property
+    def placing(self) -> float:
+        """What it costs by where it is: reaching, wind, and the body's burden. [min]"""
+        return self.reaching + self.wind + self.body
 
     @property
     def total(self) -> float:
-        """Both together. [min]"""
+        """All together. [min]"""
         return self.weight + self.placing
 
 
@@ -31,6 +38,7 @@ def item_price(
     mass_curve: MassCurve,
     share: float = 1.0,
     reaching: float = 0.0,
+    body: float = 0.0,
 ) -> ItemPrice:
     """Return what a thing costs on this route.
 
@@ -46,8 +54,8 @@ def item_price(
         Minutes by mass, ridden with and without. [min]
     share : float
         Share of the price that it pays, where it is aboard on some legs only. [1]
-    reaching : float
-        What it adds to reaching. [min]
+    reaching, body : float
+        What it adds to reaching, and what the body bears of it. [min]
 
     Returns
     -------
@@ -64,7 +72,8 @@ def item_price(
     """
     wind = wind_minutes(item.total_volume, carrier, prices) if carrier is not None else 0.0
     wind += prices.per_drag * fixed_drag([item]) / DRAG_STEP
-    return ItemPrice(weight=share * mass_curve.saved(item.total_mass), placing=reaching + share * wind)
+    weight = share * mass_curve.saved(item.total_mass)
+    return ItemPrice(weight=weight, wind=share * wind, reaching=reaching, body=body)
 
 
 def price_of(item: Item, ridden: Ridden) -> ItemPrice:
@@ -80,7 +89,7 @@ def price_of(item: Item, ridden: Ridden) -> ItemPrice:
     Returns
     -------
     price : ItemPrice
-        Weight and wind over the legs on which it is aboard, and what it adds to reaching. [min]
+        Over the legs on which it is aboard. [min]
     """
     place = ridden.kit.places.get(item.id)
     return item_price(
@@ -90,4 +99,5 @@ def price_of(item: Item, ridden: Ridden) -> ItemPrice:
         mass_curve=ridden.ledger.mass_curve,
         share=ridden.share_aboard(item.id),
         reaching=ridden.reaching.get(item.id, 0.0),
+        body=ridden.borne.get(item.id, 0.0),
     )

@@ -17,6 +17,7 @@ from stonechat.core.line.profile import Profile
 from stonechat.core.line.race_rules import RaceRules
 from stonechat.core.line.stops import Stop
 from stonechat.core.load.balance import Bands
+from stonechat.core.load.body import body_minutes
 from stonechat.core.load.reaching import Placed, marginal_seconds, things_in_carriers
 from stonechat.core.load.together import called_for, given_by
 from stonechat.core.load.together.rule import Conditions, Load, Riding
@@ -189,6 +190,16 @@ class Ridden:
         prices = self.ledger.prices
         a_day = marginal_seconds(self.placed, prices.often)
         return {key: seconds * prices.days / 60.0 for key, seconds in a_day.items()}
+
+    @cached_property
+    def borne(self) -> Mapping[str, float]:
+        """What each thing costs by being carried on the body; nothing on the bike. [min]"""
+        hours = self.ledger.prices.hours
+        return {
+            part.id: entry.share * body_minutes((part,), entry.carrier, hours)
+            for entry in self.placed
+            for part in entry.parts
+        }
 
     @cached_property
     def riding(self) -> Riding:

@@ -11,7 +11,6 @@ PER_LITRE = 0.05  # min per litre and hour of riding, for bulk and warmth (estim
 HARSH = 2.0  # 1, for what is hard (estimate)
 LEAKING = 6.0  # 1, for what may leak onto clothes (estimate)
 FOOD_LEFT = 0.5  # 1, mean share of the food on the body that is there while it is eaten (estimate)
-BAND = (0.5, 2.0)  # 1, least and most of what it costs, for its default (estimates)
 _HARD = frozenset({"tools", "power", "navigation"})
 _RIGID = 0.08  # m, a rigid side from which a thing is felt (estimate)
 

@@ -66,7 +66,7 @@ def fetching(eaten: Iterable[float]) -> tuple[tuple[float, float], ...]:
     legs = np.array([volume for volume in eaten if volume > 0.0])
     if not legs.size:
         return ()
-    litres = np.array(_AT) / 1e3
+    litres = np.unique([*np.array(_AT) / 1e3, *legs])  # at what a leg eats the minutes have a corner
     at_once = np.clip(litres, FETCHED_LEAST, FETCHED_MOST)
     minutes = np.maximum(0.0, legs[:, None] - litres).sum(axis=0) / at_once * FETCH_TIME / 60.0
     corners = _lower_hull(list(zip(litres.tolist(), minutes.tolist(), strict=True)))

@@ -124,6 +124,7 @@ class PackingProblem:
     provisions: Provisions
     wheelbase: float  # m
     food_minutes: FloatArray  # min that a m³ of food costs in a carrier, shape (c,)
+    wind_minutes: FloatArray  # min of that, or of any m³, in the wind, shape (c,)
     choices: Choices = NO_CHOICES
     rules: tuple[Rule, ...] = ()  # kept where they can be
     bands: Bands = USUAL_BANDS
@@ -408,6 +409,7 @@ def build_problem(
         provisions=provisions,
         wheelbase=bike.wheelbase,
         food_minutes=frozen(np.array([_food_minutes(c, provisions, prices) for c in able])),
+        wind_minutes=frozen(np.array([wind_minutes(1.0, c, prices) for c in able])),
         choices=choices,
         bands=bands,
         liners=liners,

@@ -66,6 +66,6 @@ def _step(problem: PackingProblem, at: list[int], i: int, target: str, index: Ma
     along = problem.choices.things.get(item.id, 0.0)
     cost = np.append(beside + along, 0.0)  # the last one: nowhere, or at home
     here, there = at[i], index.get(target, -1)
-    wind = np.append(problem.food_minutes, 0.0) * item.total_volume
+    wind = np.append(problem.wind_minutes, 0.0) * item.total_volume
     gain = float(cost[here] - cost[there]) if target != HOME or here >= 0 else 0.0
     return Step(row=i, target=target, gain=gain, wind=float(wind[here] - wind[there]))

@@ -318,7 +318,7 @@ def cut_list(ridden: Ridden, variant: Variant) -> CutList:
     demands = ridden.report(Demands)
     left, cuts = [*ridden.kit.items, *ridden.kit.relied], []
     offered, kept, unjudged = _sorted_out(ridden, demands)
-    savings = {item.id: saving_of(item, ridden) for item in offered}
+    savings = {item.id: price_of(item, ridden).total for item in offered}
     reaching = {item.id: halts_of(item, ridden) for item in offered}
     mass = minutes = 0.0
     safe = 1.0
@@ -374,21 +374,3 @@ def halts_of(item: Item, ridden: Ridden) -> float:
     calm = replace(carrier, drag_fill=0.0)
     minutes = placement_minutes(item, calm, ridden.ledger.prices, lined=item.id in ridden.lined)
     return ridden.share_aboard(item.id) * minutes
-
-
-def saving_of(item: Item, ridden: Ridden) -> float:
-    """Return the minutes that leaving a thing at home saves; its bag stays on the bike.
-
-    Parameters
-    ----------
-    item : Item
-        The thing.
-    ridden : Ridden
-        The variant as ridden.
-
-    Returns
-    -------
-    minutes : float
-        Weight over the legs on which it is aboard, reaching, and its own wind. [min]
-    """
-    return price_of(item, ridden).total

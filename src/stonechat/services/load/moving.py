@@ -189,6 +189,18 @@ def set_wishes(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision
     )
 
 
+def let_food_go(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int) -> OpenPlan:
+    """Let food go where there is room again, not where a packing put it."""
+    return change_variant(
+        workspace,
+        plan_id,
+        variant_id,
+        revision=revision,
+        label="let food go where there is room",
+        change=lambda variant: replace(variant, food_in={}),
+    )
+
+
 def set_order(
     workspace: Workspace,
     plan_id: UUID,

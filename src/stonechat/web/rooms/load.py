@@ -246,6 +246,13 @@ def wishes(call: Changed) -> Response:
     return call.answer(opened)
 
 
+@router.post("/food")
+def let_food_go(call: Changed) -> Response:
+    """Let food go where there is room again."""
+    opened = moving.let_food_go(call.workspace, call.plan_id, call.variant_id, revision=call.revision)
+    return call.answer(opened)
+
+
 @router.post("/swap")
 def swap(call: Changed) -> Response:
     """Let two things change places."""

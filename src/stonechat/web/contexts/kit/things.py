@@ -176,7 +176,9 @@ def _totals(ridden: Ridden, rows: list[ItemRow]) -> Totals:
         volume=sum(item.total_volume for item in carried),
         unweighed=len(loose),
         unweighed_mass=sum(item.total_mass for item in loose),
-        minutes=sum(row.price.total for row in rows if not row.is_home),
+        # what several things open a bag for together is counted once, as the ledger does
+        minutes=sum(row.price.total - row.price.reaching for row in rows if not row.is_home)
+        + ridden.ledger.minutes("reach"),
         per_kg=ridden.ledger.prices.per_kg,
     )
 

@@ -85,6 +85,8 @@ class BikeView:
     options_address: str
     swap_address: str
     wear_address: str
+    food: tuple[tuple[str, float], ...]  # where a packing put it: carrier and m³
+    food_address: str
     pack: PackView
     wishes: WishesView
     home: str
@@ -114,6 +116,8 @@ def bike_view(desk: Desk) -> BikeView:
         bands=ridden.rig.bands,
         steering=load.steering,
         places=_places(desk),
+        food=tuple((c.name, variant.food_in[c.id]) for c in ridden.rig.carriers if c.id in variant.food_in),
+        food_address=desk.do("food"),
         loose=tuple(
             _loose(item, best.get(item.id), names)
             for item in ridden.unplaced
