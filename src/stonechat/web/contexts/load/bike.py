@@ -85,7 +85,7 @@ class BikeView:
     options_address: str
     swap_address: str
     wear_address: str
-    food: tuple[tuple[str, float], ...]  # where a packing put it: carrier and m³
+    food: tuple[tuple[str, float, bool], ...]  # where a packing put it: carrier, m³, and if any gets there on some leg
     food_address: str
     pack: PackView
     wishes: WishesView
@@ -104,6 +104,7 @@ def bike_view(desk: Desk) -> BikeView:
     leg, load = ridden.timetable.legs[desk.leg], ridden.film[desk.leg]
     best = best_places(desk.opened, desk.variant_id) if ridden.unplaced else {}
     names = {carrier.id: carrier.name for carrier in ridden.rig.carriers}
+    fed = {state.carrier.id for load in ridden.film for state in load.carriers if state.food > 0.0}
     return BikeView(
         scene=scene_of(desk),
         leg_name=leg_name(desk),
@@ -116,7 +117,9 @@ def bike_view(desk: Desk) -> BikeView:
         bands=ridden.rig.bands,
         steering=load.steering,
         places=_places(desk),
-        food=tuple((c.name, variant.food_in[c.id]) for c in ridden.rig.carriers if c.id in variant.food_in),
+        food=tuple(
+            (c.name, variant.food_in[c.id], c.id in fed) for c in ridden.rig.carriers if c.id in variant.food_in
+        ),
         food_address=desk.do("food"),
         loose=tuple(
             _loose(item, best.get(item.id), names)
