@@ -6,8 +6,8 @@ packing began to judge by one rule: margins reach to where a check breaks, or ar
 enough (`tests/core/checks/test_together.py`, `tests/core/load/test_rules.py`). Of legs with equally little to spare the
 one that needs most is named since then. Taken anew once more on 2026-11-27, when reaching came to be counted by
 occasions, and halts for food, what the body bears and the search among things got minutes of their own: every figure
-that hangs on the clock moved with them; and when the food that a place is worth was counted by what each leg eats, which
-moved three plans by a hundred-thousandth. Their own oracles:
+that hangs on the clock moved with them; and when fetching food was counted by what each leg eats, which moved three
+plans by a hundred-thousandth. Their own oracles:
 `tests/core/plan/test_evaluate.py`, `tests/core/plan/test_plan_packing.py`.
 """
 
