@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from itertools import pairwise
 
 import numpy as np
 from scipy.sparse import csr_array
@@ -130,13 +131,8 @@ def _openings(problem: PackingProblem, model: Model) -> None:
 
 def _opened(occasion: Shared, problem: PackingProblem, model: Model) -> None:
     for c in range(len(problem.carriers)):
-        here = {i: model.at[i][c] for i in occasion.times if c in model.at.get(i, {})}
-        if not here:
-            continue
-        most = max(occasion.times[i] for i in here)
-        opened = model.column(cost=float(occasion.opening[c]), upper=most)
-        for i, column in here.items():
-            model.row({opened: 1.0, column: -occasion.times[i]}, 0.0, _INFINITY, "opening")
+        here = {i: [model.at[i][c]] for i in occasion.times if c in model.at.get(i, {})}
+        _as_often_as_most(occasion, here, float(occasion.opening[c]), model, "opening")
 
 
 def _halted(occasion: Shared, problem: PackingProblem, model: Model) -> None:
@@ -145,13 +141,28 @@ def _halted(occasion: Shared, problem: PackingProblem, model: Model) -> None:
             i: [column for c, column in model.at.get(i, {}).items() if occasion.levels[i][c] > level]
             for i in occasion.times
         }
-        most = max((occasion.times[i] for i, columns in needed.items() if columns), default=0.0)
-        if most > 0.0:
-            halted = model.column(cost=minutes, upper=most)
-            for i, columns in needed.items():
-                if columns:
-                    row = {halted: 1.0, **dict.fromkeys(columns, -occasion.times[i])}
-                    model.row(row, 0.0, _INFINITY, "halt")
+        _as_often_as_most(occasion, {i: columns for i, columns in needed.items() if columns}, minutes, model, "halt")
+
+
+def _as_often_as_most(
+    occasion: Shared, columns: Mapping[int, list[int]], minutes: float, model: Model, tag: str
+) -> None:
+    """Count some minutes as often as the thing that is taken most often of those that have one of their columns.
+
+    A step for each number of times, over the next lower one: the most of several is submodular, and its steps are its
+    convex envelope [Lovasz1983]. Whole numbers, so that the solver may branch on what is opened at all.
+    """
+    by_times: dict[float, list[int]] = {}
+    for i in columns:
+        by_times.setdefault(float(occasion.times[i]), []).append(i)
+    above: int | None = None
+    for times, lower in pairwise([*sorted(by_times, reverse=True), 0.0]):
+        step = model.column(cost=minutes * (times - lower), upper=1.0, integer=True)
+        for i in by_times[times]:
+            model.row({step: 1.0, **dict.fromkeys(columns[i], -1.0)}, 0.0, _INFINITY, tag)
+        if above is not None:
+            model.row({step: 1.0, above: -1.0}, 0.0, _INFINITY, tag)
+        above = step
 
 
 def _food_kg_per_l(problem: PackingProblem) -> float:

@@ -21,7 +21,6 @@ from stonechat.core.numerics.arrays import FloatArray
 from stonechat.errors import InvalidInput
 
 GAP_WANTED = 1e-3  # 1, gap over the minutes at which a packing counts as proven
-_SOLVER_GAP = 0.5e-3  # 1, the solver's own, over minutes and rules not kept together
 _CALM_GAP = 0.05  # 1, gap at which the search for fewer moves ends
 _CALM_TIME = 4.0  # s, to look for a packing as good that moves less
 _TIDY = 0.5  # min that may be given up so that no bag is put to use for so few things
@@ -400,7 +399,7 @@ def run_model(
     on_progress: Callable[[Progress], None] = _nothing,
     should_stop: Callable[[], bool] = _never,
     start: Packing | None = None,
-    gap: float = _SOLVER_GAP,
+    gap: float = GAP_WANTED,
 ) -> Solved:
     """Run a model of a packing problem.
 
@@ -417,40 +416,42 @@ def run_model(
     start : Packing, optional
         To start from.
     gap : float
-        Relative gap at which it ends. [1]
+        Relative gap at which it ends, over what it costs besides rules not kept. [1]
 
     Returns
     -------
     solved : Solved
         The solver after its run, and the columns that it told of on the way.
     """
-    solver = new_solver(time_limit=float(time_limit), mip_rel_gap=gap)
+    solver = new_solver(time_limit=float(time_limit), mip_rel_gap=0.0)
     solver.passModel(as_lp(model))
     if start is not None:
         begun = _as_columns(model, problem, start)
         solver.setSolution(len(begun), np.array(list(begun), dtype=np.int32), np.array(list(begun.values())))
     unkept = list(model.unkept.values())
+    dear = np.array([model.cost[column] for column in unkept])
     solutions: list[FloatArray] = []
     known = {"unkept": 0.0, "bound": -math.inf, "best": math.inf}
 
-    def tell() -> None:
+    def stands() -> Progress:
         minutes, bound = (known[name] - known["unkept"] for name in ("best", "bound"))
-        gap = _relative_gap(minutes, bound) if math.isfinite(bound) else 1.0
-        on_progress(Progress(minutes=minutes, bound=bound, gap=min(gap, 1.0)))
+        between = _relative_gap(minutes, bound) if math.isfinite(minutes) and math.isfinite(bound) else 1.0
+        return Progress(minutes=minutes, bound=bound, gap=min(between, 1.0))
 
     def improved(event: highspy.HighsCallbackEvent) -> None:
         values = np.array(event.data_out.mip_solution)
         solutions[:] = [values] if values.size == len(model.cost) else solutions
-        known["unkept"] = UNKEPT * float((values[unkept] > 0.5).sum()) if unkept and values.size else 0.0
+        known["unkept"] = float(dear[values[unkept] > 0.5].sum()) if unkept and values.size else 0.0
         known["best"] = float(event.data_out.mip_primal_bound)
-        tell()
+        on_progress(stands())
 
     def may_stop(event: highspy.HighsCallbackEvent) -> None:
         known["bound"] = float(event.data_out.mip_dual_bound)
-        if math.isfinite(known["best"]):
-            tell()
+        now = stands()
+        if math.isfinite(now.minutes):
+            on_progress(now)
         if event.data_in is not None:
-            event.data_in.user_interrupt = bool(should_stop())
+            event.data_in.user_interrupt = bool(should_stop()) or now.gap <= gap
 
     solver.cbMipImprovingSolution += improved
     solver.cbMipInterrupt += may_stop
