@@ -8,8 +8,11 @@ from hypothesis import strategies as st
 from stonechat.core.kit.facts import FACTS
 from stonechat.core.kit.item import CATEGORIES, NEEDS, Item, Pouch, Reaches
 from stonechat.core.kit.lexicon.kinds import KINDS
+from stonechat.core.kit.reach import Often
+from stonechat.core.load.eating import fetching
 from stonechat.core.load.problem import Choices, Loss, PackingProblem, Prices, Provisions, build_problem
 from stonechat.core.load.together.rule import Conditions
+from stonechat.core.load.together.ways import WAYS
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import ACCESS_RANK, Carrier
 from stonechat.core.rig.geometry import bike_position, rider_position
@@ -111,7 +114,7 @@ def packing_problems(draw: st.DrawFn, most: int = 5) -> PackingProblem:
         items=things,
         carriers=CARRIERS,
         bike=bike,
-        prices=Prices(per_kg=25.0, per_drag=10.0, days=float(draw(st.integers(1, 5)))),
+        prices=Prices(per_kg=25.0, per_drag=10.0, days=float(draw(st.integers(1, 5))), often=Often(wet=0.3)),
         provisions=Provisions(food_mass=litres * 0.5, food_volume=litres / 1000, fixed=fixed),
         pins=pins,
     )
@@ -129,17 +132,19 @@ def choosing_problems(draw: st.DrawFn) -> PackingProblem:
     bike = Bike()
     things = []
     for item in draw(kits(4)):
+        kind = draw(st.sampled_from(["", "", "chocolate", "power_bank", "contact_lenses", "whistle"]))
         roles = frozenset(draw(st.sets(st.sampled_from(_ROLES), max_size=2)))
         dry_bag = draw(st.sampled_from([False, False, False, True]))
         things.append(
-            replace(item, worn=False, roles=roles, fragile=draw(st.booleans()),
+            replace(item, worn=False, roles=roles, kind=kind, fragile=draw(st.booleans()),
                     pouch=draw(dry_bags) if dry_bag else None,
                     group=draw(st.sampled_from(["", "", "set"])))
         )  # fmt: skip
     off = frozenset(draw(st.sets(st.sampled_from(["seat", "wet"]))))
     carriers = tuple(
         replace(c, mounted=c.id not in off, loss="high" if c.id == "wet" else "low",
-                freezes="frame" if c.id == "frame" else "open")
+                freezes={"frame": "frame", "top": "body"}.get(c.id, "open"),
+                takes=c.takes - {"food"} if c.id == "wet" else c.takes | {"food"} if c.id == "top" else c.takes)
         for c in CARRIERS
     )  # fmt: skip
     free = frozenset(draw(st.sets(st.sampled_from(["seat", "wet"]))))
@@ -150,13 +155,20 @@ def choosing_problems(draw: st.DrawFn) -> PackingProblem:
         if draw(st.booleans())
     )
     fixed = ((72.0, *rider_position(bike)), (10.0, *bike_position(bike)))
+    litres = draw(st.sampled_from([0.0, 0.0, 0.4, 1.5, 3.0]))
     pins = {thing.id: "frame" for thing in things if draw(st.sampled_from([False, False, False, False, True]))}
     return build_problem(
         items=tuple(things),
         carriers=carriers,
         bike=bike,
-        prices=Prices(per_kg=25.0, per_drag=10.0, days=float(draw(st.integers(1, 5)))),
-        provisions=Provisions(fixed=fixed),
+        prices=Prices(
+            per_kg=25.0, per_drag=10.0, days=float(draw(st.integers(1, 5))), hours=draw(st.sampled_from([0.0, 40.0])),
+            loose=0.5, often=Often(wet=draw(st.sampled_from([0.0, 0.3])), punctures=0.2),
+        ),
+        provisions=Provisions(
+            fixed=fixed, food_mass=litres * 0.5, food_volume=litres / 1e3,
+            water=draw(st.sampled_from([{}, {"wet": 0.7}])), fetching=fetching([litres / 2e3] * 2) if litres else (),
+        ),
         pins=pins,
         choices=Choices(
             carriers={key: draw(st.integers(-20, 120)) / 10.0 for key in sorted(free)},
@@ -165,8 +177,11 @@ def choosing_problems(draw: st.DrawFn) -> PackingProblem:
             exclusive=(free,) if len(free) == 2 and draw(st.booleans()) else (),
             twins=(free,) if len(free) == 2 and draw(st.sampled_from([False, False, True])) else (),
         ),
-        conditions=Conditions(coldest=-2.0, groups=True),
-    )
+        conditions=Conditions(
+            coldest=-2.0, hottest=30.0, groups=True, way=draw(st.sampled_from(sorted(WAYS))),
+            frost=draw(st.sampled_from([{}, {-2.0: 0.2}, {-2.0: 3.0}])),
+        ),
+    )  # fmt: skip
 
 
 def random_problem(seed: int, count: int) -> PackingProblem:

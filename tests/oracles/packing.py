@@ -2,6 +2,7 @@
 
 from itertools import product
 
+from stonechat.core.kit.item import Item
 from stonechat.core.load.problem import PackingProblem
 
 
@@ -24,7 +25,7 @@ def _minutes(problem: PackingProblem, assignment: tuple[int, ...]) -> float | No
         volume[c] += item.volume * item.quantity
         mass[c] += item.mass * item.quantity
     held = [[item for item, c in zip(problem.items, assignment, strict=True) if c == k] for k in range(count)]
-    if any(any(a.leaks for a in h) and any(b.spoils and not b.leaks for b in h) for h in held):
+    if any(any(_bursts(a) for a in h) and any(b.spoils and not b.leaks for b in h) for h in held):
         return None
     if any(v > c.capacity + 1e-12 for v, c in zip(volume, problem.carriers, strict=True)):
         return None
@@ -36,7 +37,7 @@ def _minutes(problem: PackingProblem, assignment: tuple[int, ...]) -> float | No
     order = sorted(range(count), key=lambda c: float(problem.food_minutes[c]))
     for c in order:
         carrier = problem.carriers[c]
-        if "food" not in carrier.takes or any(item.leaks for item in held[c]):
+        if "food" not in carrier.takes or any(_bursts(item) for item in held[c]):
             continue
         room = min(carrier.capacity - volume[c], (carrier.load_limit - mass[c]) / density if density else 1.0)
         put = min(left, max(0.0, room))
@@ -47,7 +48,12 @@ def _minutes(problem: PackingProblem, assignment: tuple[int, ...]) -> float | No
     return total if stands(problem, mass, [0.0] * count) else None
 
 
-def stands(problem: PackingProblem, mass: list[float], own: list[float]) -> bool:
+def _bursts(item: Item) -> bool:
+    """Whether more may leak than a zip bag keeps in."""
+    return item.leaks and item.volume * item.quantity > 0.0001
+
+
+def stands(problem: PackingProblem, mass: list[float], own: list[float], near: float = 0.0) -> bool:
     """Whether axle share, lean and sway of loads and of carriers that are not among the fixed masses hold."""
     entries = [(m + o, *problem.positions[c]) for c, (m, o) in enumerate(zip(mass, own, strict=True))]
     entries += list(problem.provisions.fixed)
@@ -57,7 +63,11 @@ def stands(problem: PackingProblem, mass: list[float], own: list[float]) -> bool
     most = problem.bands.lean * sum(e[0] * e[3] for e in problem.provisions.fixed)
     sway = sum(m * c.sway_lever / c.steadiness for m, c in zip(mass, problem.carriers, strict=True))
     bands = problem.bands
-    return bands.front_low <= share <= bands.front_high and aside <= most and sway <= bands.sway
+    return (
+        bands.front_low - near <= share <= bands.front_high + near
+        and aside <= most + near
+        and sway <= bands.sway + near
+    )
 
 
 def on_occasions(problem: PackingProblem, assignment: tuple[int, ...]) -> float:

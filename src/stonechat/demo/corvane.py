@@ -74,7 +74,7 @@ _STOPS = (
     (547, "Mirrel", "water shop meal socket toilet", _SHOP, 30, 150, ""),
     (590, "Sandreach", "water shop toilet", _SHOP, 20, 0, "hot valley from here"),
     (634, "Ferry house", "water meal bed socket toilet", _INN, 25, 0, ""),
-    (671, "Cobbin", "water shop", _SHOP, 15, 0, ""),
+    (673, "Cobbin", "water shop", _SHOP, 15, 0, ""),
     (709, "Upper Cobbin", "water toilet", None, 6, 0, ""),
     (781, "Dunmarrow", "water shop meal bed socket bike_shop toilet", _ALL_NIGHT, 40, 0, "fuel station shop all night"),
     (846, "Wether lodge", "water meal bed", _HUT, 20, 0, "behind the second pass"),

@@ -43,7 +43,6 @@ BREAKS: dict[str, Callable[[Variant], Variant]] = {
     "limit": carrier("seat", load_limit=0.3),
     "length": moved("mini-pump", "top-front"),
     "dry": moved("sleep-socks", "stem-left"),
-    "leaks": moved("patches-and-glue", "seat"),
     "reachable": moved("rain-jacket", "seat"),
     "tyre": lambda v: replace(v, bike=replace(v.bike, fork_travel=0.2)),
     # a bag that was measured full is not cut out for a bottle
@@ -95,13 +94,16 @@ PLAN_BREAKS: dict[str, Callable[[Plan], Plan]] = {
     "sky": lambda plan: replace(
         plan, items=tuple(replace(i, fixed="") if i.id == "tracker" else i for i in plan.items)
     ).with_variant(with_places(plan.variants[0], {"tracker": "frame"})),
+    "leaks": lambda plan: replace(  # a tube may be zipped in, a big bottle not
+        plan, items=tuple(replace(i, volume=0.0003) if i.id == "sealant-bottle" else i for i in plan.items)
+    ).with_variant(with_places(plan.variants[0], {"sealant-bottle": "seat"})),
     "drop-box": lambda plan: with_stop(plan, "tazzle", offers=frozenset({"drop_box", "water"})),
 }
 SMALL_BREAKS = {"forbidden", "box", "long", "rooms"}  # broken below, on a plan of their own
 WARNINGS = {  # tight at worst
     "shut", "small-hours", "doubtful-stop", "puncture", "fragile", "camp", "indoors", "apart", "frost", "bin", "cables",
     "tape", "assumed", "kit", "hours", "wall", "zone", "spots",
-    "clean", "smeared",
+    "clean", "smeared", "heat",
 }  # fmt: skip
 
 

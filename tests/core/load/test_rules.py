@@ -6,6 +6,7 @@ from dataclasses import replace
 import pytest
 
 from stonechat.core.kit.item import Item
+from stonechat.core.kit.reach import Often
 from stonechat.core.load.judge import judge
 from stonechat.core.load.problem import PackingProblem, Prices, Provisions, build_problem
 from stonechat.core.load.solve import solve_packing
@@ -31,6 +32,7 @@ CARRIERS = (
     bag("outer", "seat_top", loss="high", open_time=8.0),
     bag("off", "bar_top", quick_off=True),
     bag("tool", "down_tube", open_time=5.0),
+    bag("warm", "waist", freezes="body", open_time=1.0),
 )
 
 
@@ -38,11 +40,11 @@ def thing(key: str, *roles: str, **changes: object) -> Item:
     return replace(Item(id=key, name=key, mass=0.2, volume=0.0003, access="off", roles=frozenset(roles)), **changes)
 
 
-def problem(*things: Item, off: frozenset[str] = frozenset()) -> PackingProblem:
+def problem(*things: Item, off: frozenset[str] = frozenset(), way: str = "") -> PackingProblem:
     return build_problem(
         items=things, carriers=CARRIERS, bike=Bike(), pins={}, provisions=Provisions(),
         prices=Prices(per_kg=25.0, per_drag=10.0, days=4.0),
-        conditions=Conditions(coldest=-3.0, groups=True, off=off | {"room-left"}),
+        conditions=Conditions(coldest=-3.0, hottest=31.0, groups=True, way=way, off=off | {"room-left"}),
     )  # fmt: skip
 
 
@@ -60,6 +62,22 @@ CASES = {
         {"oil": "low", "purse": "low"},
         {"oil": "tool", "purse": "low"},
     ),
+    "heat": (
+        (Item(id="bar", name="chocolate", kind="chocolate", category="food", mass=0.1, volume=0.0002),),
+        {"bar": "warm"},
+        {"bar": "low"},
+    ),
+    "way-rooms": (
+        (thing("mat", category="sleep", access="camp"), thing("pliers", category="tools")),
+        {"mat": "high", "pliers": "high"},
+        {"mat": "high", "pliers": "tool"},
+    ),
+    "way-one-end": (
+        (thing("mat", category="sleep", access="camp"), thing("tarp", category="sleep", access="camp")),
+        {"mat": "high", "tarp": "off"},
+        {"mat": "high", "tarp": "low"},
+    ),
+    "way-tools-low": ((thing("pliers", category="tools", mass=0.1),), {"pliers": "high"}, {"pliers": "tool"}),
     "fragile": (
         (thing("glass", fragile=True), thing("hammer", category="tools", mass=0.1)),
         {"glass": "low", "hammer": "low"},
@@ -88,7 +106,7 @@ CASES = {
 @pytest.mark.parametrize("code", sorted(CASES))
 def test_a_rule_is_broken_and_kept_as_by_hand_and_weighs_more_than_minutes(code: str) -> None:
     things, broken, kept = CASES[code]
-    packed = problem(*things)
+    packed = problem(*things, way=code.removeprefix("way-").replace("-", "_") if code.startswith("way-") else "")
     if code == "steering":  # a bar bag far ahead of the axis
         packed = replace(packed, rules=tuple(replace(r, limit=0.05) for r in packed.rules if r.code == "steering"))
     bad, good = judge(packed, broken), judge(packed, kept)
@@ -144,3 +162,43 @@ def test_a_second_spare_elsewhere_is_enough() -> None:
     beside = {"lamp": "low", "torch": "low", "clip lamp": "high"}
     assert "apart" not in {rule.code for rule in judge(lamps, beside).unkept}
     assert "apart" in {rule.code for rule in judge(lamps, {**beside, "clip lamp": "low"}).unkept}
+
+
+def test_a_tube_beside_food_is_weighed_and_a_bottle_of_fuel_is_not_allowed() -> None:
+    bag_with_food = (bag("only", "frame", takes=frozenset({"items", "food"})),)
+    fuel = thing("fuel", leaks=True)  # 0.3 l
+    tube = replace(fuel, id="tube", volume=0.00005)
+    fed = Provisions(food_mass=0.3, food_volume=0.0006)
+    for leaking, status in ((tube, "proven"), (fuel, "impossible")):
+        packed = build_problem(
+            items=(leaking,), carriers=bag_with_food, bike=Bike(), pins={}, provisions=fed,
+            prices=Prices(per_kg=25.0, per_drag=10.0, days=4.0), conditions=Conditions(),
+        )  # fmt: skip
+        result = solve_packing(packed, time_limit=5.0)
+        assert result.status == status
+        assert [rule.code for rule in result.unkept] == (["smeared"] if leaking is tube else [])
+
+
+def test_without_rain_ahead_a_wet_place_is_weighed_and_with_it_is_out_of_the_question() -> None:
+    papers = thing("notes", keep_dry=True, volume=0.001)
+    wet, dry = bag("cage", "fork", dryness="open"), bag("purse", "stem", capacity=0.0005)
+    for share, impossible in ((0.0, False), (0.2, True)):
+        packed = build_problem(
+            items=(papers, replace(papers, id="more", volume=0.0004)), carriers=(wet, dry), bike=Bike(),
+            pins={"notes": "cage"}, provisions=Provisions(), conditions=Conditions(),
+            prices=Prices(per_kg=25.0, per_drag=10.0, days=4.0, often=Often(wet=share)),
+        )  # fmt: skip
+        assert (packed.refusals[1][0] is not None) == impossible
+        assert packed.refusals[1][1] is None
+
+
+def test_frost_harms_after_a_while_and_by_kind() -> None:
+    filtered = thing("filter", "treat")
+    outside = (bag("out", "seat", freezes="open"), bag("in", "frame"))
+    lens = Item(id="lens", name="contact lenses", kind="contact_lenses", category="hygiene", mass=0.05, volume=0.0001)
+    for frost, codes in (({-1.0: 0.2}, set()), ({-1.0: 4.0}, {"filter", "lens"}), ({1.0: 9.0}, set())):
+        packed = build_problem(
+            items=(filtered, lens), carriers=outside, bike=Bike(), pins={}, provisions=Provisions(),
+            prices=Prices(per_kg=25.0, per_drag=10.0, days=4.0), conditions=Conditions(coldest=-1.0, frost=frost),
+        )  # fmt: skip
+        assert {rule.thing for rule in packed.rules if rule.code == "frost"} == codes

@@ -115,14 +115,14 @@ def test_progress_is_told_and_a_solve_can_be_stopped() -> None:
 
 
 @given(choosing_problems())
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=300, deadline=None)
 def test_with_carriers_to_mount_and_things_to_leave_it_is_as_good_as_trying_everything(problem: PackingProblem) -> None:
     best, result = best_choice(problem), solve_packing(problem, time_limit=20.0)
     if best is None:
         assert result.status == "impossible" and result.reasons
         return
     assert result.status == "proven"
-    verdict = judge(problem, result.places, mounted=result.mounted)
+    verdict = judge(problem, result.places, mounted=result.mounted, food=result.food)
     assert verdict.broken == ()
     assert best - 1e-6 <= verdict.score <= best + 0.001 * abs(best) + 1e-6
     assert result.unkept == verdict.unkept
@@ -148,7 +148,7 @@ def test_a_moves_change_is_the_difference_of_two_verdicts(problem: PackingProble
 
 
 def test_a_full_carrier_and_a_bad_neighbour_are_named_while_holding() -> None:
-    oil = Item(id="oil", name="oil", mass=0.05, volume=0.0001, leaks=True)
+    oil = Item(id="oil", name="oil", mass=0.05, volume=0.0002, leaks=True)
     bread = Item(id="bread", name="bread", mass=0.2, volume=0.0005, spoils=True)
     big = Item(id="big", name="big", mass=0.2, volume=0.0035)
     problem = small((oil, bread, big))

@@ -109,8 +109,8 @@ def changes(demo: Plan, demo_evaluation: Evaluation) -> dict[str, tuple[float, f
 def test_what_ifs_go_the_way_they_must(changes: dict[str, tuple[float, float]]) -> None:
     for more, less in (("kg+", "kg-"), ("cm2+", "cm2-"), ("w-", "w+")):
         assert changes[more][0] > 0.0 > changes[less][0]
-        # a little later or earlier, a descent is ridden by day or by night
-        assert changes[more][0] == pytest.approx(-changes[less][0], rel=0.5)
+        # a little later or earlier, a descent is ridden by day or by night, in rain or after it
+        assert changes[more][0] == pytest.approx(-changes[less][0], rel=1.0)
     assert changes["sleep+"][0] < 0.0 < changes["sleep+"][1]  # rested, faster, and later all the same
     assert changes["sleep-"][0] > 0.0 > changes["sleep-"][1]
 

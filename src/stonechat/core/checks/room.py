@@ -80,7 +80,8 @@ def load_limit(ridden: Ridden) -> Iterator[Finding]:
         )
 
 
-def _static(ridden: Ridden, code: str, *codes: str) -> Iterator[Finding]:
+def _static(ridden: Ridden, code: str, *codes: str, at_ease: str = "") -> Iterator[Finding]:
+    """Yield what one look at thing and carrier tells; `at_ease` says why it is not so bad here."""
     by_id = {carrier.id: carrier for carrier in ridden.rig.carriers}
     for item in ridden.kit.items:
         carrier = by_id.get(ridden.kit.places.get(item.id, ""))
@@ -93,10 +94,10 @@ def _static(ridden: Ridden, code: str, *codes: str) -> Iterator[Finding]:
             continue
         yield Finding(
             code=code,
-            state=State.BROKEN,
+            state=State.TIGHT if at_ease else State.BROKEN,
             title=f"{item.name} in {carrier.name}",
-            sentence=f"{refusal.words[0].upper()}{refusal.words[1:]}. Move it.",
-            margin=-1.0,
+            sentence=f"{refusal.words[0].upper()}{refusal.words[1:]}. Move it." + at_ease,
+            margin=None if at_ease else -1.0,
             unit="thing",
             subject=item.id,
         )
@@ -109,7 +110,8 @@ def longest(ridden: Ridden) -> Iterator[Finding]:
 
 def stays_dry(ridden: Ridden) -> Iterator[Finding]:
     """Things that must stay dry in a carrier that does not keep rain out."""
-    return _static(ridden, "dry", "dry")
+    no_rain = "" if ridden.ledger.prices.often.wet > 0.0 else " No rain is forecast, so it is only a risk."
+    return _static(ridden, "dry", "dry", at_ease=no_rain)
 
 
 def reachable(ridden: Ridden) -> Iterator[Finding]:
@@ -125,7 +127,7 @@ def sees_sky(ridden: Ridden) -> Iterator[Finding]:
 def leaks(ridden: Ridden) -> Iterator[Finding]:
     """What leaks beside what it would spoil."""
     for state in ridden.film[0].carriers:
-        leaking = [i.name for i in state.items if i.leaks]
+        leaking = [i.name for i in state.items if i.floods]
         spoiled = [i.name for i in state.items if i.is_spoilable]
         if leaking and spoiled:
             yield Finding(

@@ -40,6 +40,7 @@ class Carried(StrEnum):
 
 
 CONDITIONS = {"rain": "wet day", "cold": "cold day", "night": "night", "puncture": "puncture"}
+ZIPPED = 0.1e-3  # m³ of what may leak that a zip bag keeps in (estimate)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -148,6 +149,11 @@ class Item:
     def is_spoilable(self) -> bool:
         """Whether a leak beside it would spoil it; a thing that leaks itself is kept in its own wrapping."""
         return self.spoils and not self.leaks
+
+    @property
+    def floods(self) -> bool:
+        """Whether a leak of it is more than a zip bag keeps in."""
+        return self.leaks and self.total_volume > ZIPPED
 
     @property
     def mass_now(self) -> float:

@@ -94,6 +94,27 @@ def reach_seconds(item_access: str, carrier_access: str, open_time: float) -> fl
     return (1.0 - SHARED) * halt + HANDLING[state] + open_time + GRIP
 
 
+def halt_seconds(access: str) -> float:
+    """Return what stopping takes before a carrier is got at.
+
+    Parameters
+    ----------
+    access : str
+        How it is reached: riding, foot or off.
+
+    Returns
+    -------
+    time : float
+        Winning the speed back left out. [s]
+
+    Examples
+    --------
+    >>> halt_seconds("riding"), halt_seconds("off")
+    (0.0, 25.0)
+    """
+    return _OVERHEAD[access]
+
+
 def _state(item_access: str, carrier_access: str) -> str:
     """Return how a thing is got at: the harder of how it should be and how its carrier is; camp is camp."""
     state = "off" if item_access == "last" else item_access

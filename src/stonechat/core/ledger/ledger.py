@@ -47,8 +47,8 @@ class Ledger:
 
     @property
     def carried(self) -> float:
-        """Minutes of carrying the load, bags in the wind, reaching, halts for food and what the body bears. [min]"""
-        return sum(self.minutes(key) for key in ("load", "wind", "reach", "eating", "body"))
+        """Minutes of load, bags in the wind, reaching, halts for food, what the body bears, and mishaps. [min]"""
+        return sum(self.minutes(key) for key in ("load", "wind", "reach", "eating", "body", "mishap"))
 
     def minutes(self, key: str) -> float:
         """Minutes of one cause. [min]"""

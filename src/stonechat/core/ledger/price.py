@@ -18,11 +18,12 @@ class ItemPrice:
     wind: float  # min, of the room that it fills in its bag, or of itself in a spot
     reaching: float = 0.0  # min that it adds to reaching, all others staying
     body: float = 0.0  # min that carrying it on the body costs
+    mishap: float = 0.0  # min expected to be lost by its being far in a hurry, or lost
 
     @property
     def placing(self) -> float:
-        """What it costs by where it is: reaching, wind, and the body's burden. [min]"""
-        return self.reaching + self.wind + self.body
+        """What it costs by where it is: reaching, wind, the body's burden, and mishaps. [min]"""
+        return self.reaching + self.wind + self.body + self.mishap
 
     @property
     def total(self) -> float:
@@ -39,6 +40,7 @@ def item_price(
     share: float = 1.0,
     reaching: float = 0.0,
     body: float = 0.0,
+    mishap: float = 0.0,
 ) -> ItemPrice:
     """Return what a thing costs on this route.
 
@@ -54,8 +56,8 @@ def item_price(
         Minutes by mass, ridden with and without. [min]
     share : float
         Share of the price that it pays, where it is aboard on some legs only. [1]
-    reaching, body : float
-        What it adds to reaching, and what the body bears of it. [min]
+    reaching, body, mishap : float
+        What it adds to reaching, what the body bears of it, and what may happen. [min]
 
     Returns
     -------
@@ -73,7 +75,7 @@ def item_price(
     wind = wind_minutes(item.total_volume, carrier, prices) if carrier is not None else 0.0
     wind += prices.per_drag * fixed_drag([item]) / DRAG_STEP
     weight = share * mass_curve.saved(item.total_mass)
-    return ItemPrice(weight=weight, wind=share * wind, reaching=reaching, body=body)
+    return ItemPrice(weight=weight, wind=share * wind, reaching=reaching, body=body, mishap=mishap)
 
 
 def price_of(item: Item, ridden: Ridden) -> ItemPrice:
@@ -100,4 +102,5 @@ def price_of(item: Item, ridden: Ridden) -> ItemPrice:
         share=ridden.share_aboard(item.id),
         reaching=ridden.reaching.get(item.id, 0.0),
         body=ridden.borne.get(item.id, 0.0),
+        mishap=ridden.risked.get(item.id, 0.0),
     )

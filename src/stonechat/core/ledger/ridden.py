@@ -1,11 +1,13 @@
 """What is known of a plan variant once it has been ridden in the model: all that checks and pages look at."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 from functools import cached_property
 from typing import Protocol, TypeVar
 from zoneinfo import ZoneInfo
+
+import numpy as np
 
 from stonechat.core.kit.containers import contents_of, jobs_outside, lined_things, units_to_pack
 from stonechat.core.kit.item import Item
@@ -17,7 +19,7 @@ from stonechat.core.line.profile import Profile
 from stonechat.core.line.race_rules import RaceRules
 from stonechat.core.line.stops import Stop
 from stonechat.core.load.balance import Bands
-from stonechat.core.load.body import body_minutes
+from stonechat.core.load.problem import Prices, burden_minutes, mishap_minutes
 from stonechat.core.load.reaching import Placed, marginal_seconds, things_in_carriers
 from stonechat.core.load.together import called_for, given_by
 from stonechat.core.load.together.rule import Conditions, Load, Riding
@@ -194,12 +196,30 @@ class Ridden:
     @cached_property
     def borne(self) -> Mapping[str, float]:
         """What each thing costs by being carried on the body; nothing on the bike. [min]"""
-        hours = self.ledger.prices.hours
+        return self._by_thing(burden_minutes)
+
+    @cached_property
+    def risked(self) -> Mapping[str, float]:
+        """What each thing costs by being far in a hurry, or lost, where it rides. [min]"""
+        return self._by_thing(mishap_minutes)
+
+    def _by_thing(self, minutes: Callable[[tuple[Item, ...], Carrier, Prices], float]) -> dict[str, float]:
+        prices = self.ledger.prices
         return {
-            part.id: entry.share * body_minutes((part,), entry.carrier, hours)
+            part.id: entry.share * minutes((part,), entry.carrier, prices)
             for entry in self.placed
             for part in entry.parts
         }
+
+    @cached_property
+    def frost(self) -> Mapping[float, float]:
+        """Hours out in the cold at each whole temperature from 1 °C down, nights in beds left out. [h by °C]"""
+        out = self.ride.times + self.ride.rests
+        for segment, visit in zip(self.timetable.clock.stays.segments, self.timetable.visits, strict=False):
+            if visit.stop is not None and "bed" in visit.stop.offers:
+                out[max(0, int(segment) - 1)] -= visit.rested
+        whole = np.floor(self.ride.temps)
+        return {float(t): float(out[whole == t].sum()) / 3600.0 for t in np.unique(whole[whole <= 1.0])}
 
     @cached_property
     def riding(self) -> Riding:
@@ -209,7 +229,12 @@ class Ridden:
         unit_of = {part.id: key for key, inside in parts.items() for part in inside}
         outside = jobs_outside(self.kit.items)
         conditions = Conditions(
-            coldest=float(self.ride.temps.min()), steering=self.rig.bands.steering, groups=False, outside=outside
+            coldest=float(self.ride.temps.min()),
+            hottest=float(self.ride.temps.max()),
+            frost=self.frost,
+            steering=self.rig.bands.steering,
+            groups=False,
+            outside=outside,
         )
         given = given_by(
             items=units, parts=parts, carriers=self.rig.carriers, bike=self.rig.bike, conditions=conditions
@@ -222,6 +247,7 @@ class Ridden:
                 },
                 volume={state.carrier.id: state.volume for state in load.carriers},
                 mass={state.carrier.id: state.mass for state in load.carriers},
+                food={state.carrier.id: state.food for state in load.carriers},
                 leaving=leg.start_name,
             )
             for load, leg in zip(self.film, self.timetable.legs, strict=True)

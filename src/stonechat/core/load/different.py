@@ -15,8 +15,8 @@ from stonechat.core.load.solve import Packing, read_packing, run_model
 BUDGET = 0.02  # 1, how much worse than the best a different packing may be
 BAG_WEIGHT = 4.0  # a bag emptied or taken into use, against litres that ride elsewhere
 NOTABLE = 0.3  # l, a thing of which a rider notices where it is
-_MOST_TRIES = 6  # bags that are tried without
-_ONE_TRY = 5.0  # s for each
+_MOST_TRIES = 9  # bags, and kinds of things in one, that are tried without
+_ONE_TRY = 4.0  # s for each
 _TRY_GAP = 0.005  # 1, gap at which a try ends
 _MOST_LITRES = 3.0  # a thing counts no more than this
 
@@ -64,15 +64,16 @@ def different_packings(
 
     Notes
     -----
-    The bags that hold most of what a rider notices are emptied one at a time and the rest packed anew, as many as time
-    allows; of those within the budget the ones farthest from all known are kept: litres of notable things that ride
-    elsewhere, and bags emptied or taken into use. Not proven to be the farthest there are.
+    The bags that hold most of what a rider notices are emptied, and the things of a kind that fill most of one put out
+    of it, one such at a time, and the rest packed anew, as many as time allows; of those within the budget the ones
+    farthest from all known are kept: litres of notable things that ride elsewhere, and bags emptied or taken into use.
+    Not proven to be the farthest there are.
     """
     most = best.judged(problem).score * (1.0 + BUDGET)
     left, candidates = count * time_limit, []
-    for c in _fullest(problem, best)[:_MOST_TRIES]:
+    for forbidden in _tries(problem, best)[:_MOST_TRIES]:
         begun = time.monotonic()
-        packing = _without(problem, c, min(left, _ONE_TRY), should_stop)
+        packing = _without(problem, forbidden, min(left, _ONE_TRY), should_stop)
         if packing is not None and packing.judged(problem).score <= most + 1e-6 and told_apart(problem, best, packing):
             candidates.append(packing)
         left -= time.monotonic() - begun
@@ -96,23 +97,33 @@ def _farthest(problem: PackingProblem, best: Packing, candidates: list[Packing])
     return known[1:]
 
 
-def _fullest(problem: PackingProblem, packing: Packing) -> list[int]:
-    """Return the carriers that hold notable things, most litres first."""
+def _tries(problem: PackingProblem, packing: Packing) -> list[frozenset[tuple[int, int]]]:
+    """Return sets of placements to forbid: all of a carrier, or those of a kind in it; most litres first."""
     index = {carrier.id: c for c, carrier in enumerate(problem.carriers)}
-    litres: dict[int, float] = {}
+    litres: dict[tuple[int, str], float] = {}
     for item in problem.items:
         c = index.get(packing.places.get(item.id, ""))
         if c is not None and item.total_volume / LITRE >= NOTABLE:
-            litres[c] = litres.get(c, 0.0) + item.total_volume / LITRE
-    return sorted(litres, key=lambda c: -litres[c])
+            for key in ((c, ""), (c, item.category)):
+                litres[key] = litres.get(key, 0.0) + item.total_volume / LITRE
+    found = []
+    for c, kind in sorted(litres, key=lambda key: -litres[key]):
+        out = frozenset((i, c) for i, item in enumerate(problem.items) if kind in ("", item.category))
+        if litres[c, kind] > 0.0 and out not in found:
+            found.append(out)
+    return found
 
 
-def _without(problem: PackingProblem, c: int, time_limit: float, should_stop: Callable[[], bool]) -> Packing | None:
-    """Return a packing with nothing in one carrier, None where there is none that keeps every hard rule."""
+def _without(
+    problem: PackingProblem, forbidden: frozenset[tuple[int, int]], time_limit: float, should_stop: Callable[[], bool]
+) -> Packing | None:
+    """Return a packing without some placements, None where there is none that keeps every hard rule."""
     model = build_model(problem)
-    for columns in model.at.values():
-        if c in columns and len(columns) > 1:
-            model.upper[columns[c]] = 0.0
+    for i, columns in model.at.items():
+        if len(columns) > 1:
+            for c in columns:
+                if (i, c) in forbidden:
+                    model.upper[columns[c]] = 0.0
     solver = run_model(model, problem, time_limit, should_stop=should_stop, gap=_TRY_GAP).solver
     if solver.getInfo().primal_solution_status != highspy.SolutionStatus.kSolutionStatusFeasible:
         return None

@@ -120,7 +120,7 @@ def pack_greedily(problem: PackingProblem, rule: RuleOfThumb = RULES[0]) -> Mapp
         places[item.id] = problem.carriers[c].id
         room[c] -= item.total_volume
         bearing[c] -= item.total_mass
-        leaking[c] |= item.leaks
+        leaking[c] |= item.floods
         spoiling[c] |= item.is_spoilable
 
     for i, item in enumerate(problem.items):
@@ -132,7 +132,7 @@ def pack_greedily(problem: PackingProblem, rule: RuleOfThumb = RULES[0]) -> Mapp
             continue
         for c in sorted(range(len(capacity)), key=lambda c: rule.choice(problem, i, c)):
             fits = room[c] >= item.total_volume and bearing[c] >= item.total_mass
-            clean = not (item.leaks and spoiling[c]) and not (item.is_spoilable and leaking[c])
+            clean = not (item.floods and spoiling[c]) and not (item.is_spoilable and leaking[c])
             dry = (i, c) not in problem.lined
             if problem.refusals[i][c] is None and mounted[c] and fits and clean and dry:
                 put(i, c)

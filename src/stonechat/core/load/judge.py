@@ -77,7 +77,7 @@ def judge(
     ()
     """
     carried, broken = _carried(problem, places, mounted)
-    leaking = [any(problem.items[i].leaks for i in held) for held in carried.held]
+    leaking = [any(problem.items[i].floods for i in held) for held in carried.held]
     stowed = _stow_food(problem, carried, leaking, food)
     broken += _over_limits(problem, carried, leaking, tolerance) + _food_amiss(problem, carried, stowed, tolerance)
     broken += _wrongly_mounted(problem, carried) + _without_liner(problem, carried, tolerance)
@@ -192,6 +192,9 @@ def _stow_food(
         volume=dict(zip(ids, carried.volume, strict=True)),
         mass=dict(zip(ids, carried.mass, strict=True)),
         leaking=frozenset(key for key, leaks in zip(ids, leaking, strict=True) if leaks),
+        oily=frozenset(
+            key for key, held in zip(ids, carried.held, strict=True) if any(problem.items[i].leaks for i in held)
+        ),
         wanted=problem.provisions.wanted,
     )
     provisions = problem.provisions
@@ -215,7 +218,7 @@ def _food_amiss(problem: PackingProblem, carried: _Carried, food: list[float], t
             broken.append(f"{carrier.name} is over by food")
         if carried.mass[c] + food[c] * density > carrier.load_limit + tolerance:
             broken.append(f"{carrier.name} is over its limit by food")
-        if any(problem.items[i].leaks for i in carried.held[c]):
+        if any(problem.items[i].floods for i in carried.held[c]):
             broken.append(f"{carrier.name} holds what leaks beside food")
     return broken
 
@@ -228,6 +231,7 @@ def _load(problem: PackingProblem, carried: _Carried, food: list[float], masses:
         bags={carrier.id: frozenset(problem.items[i].id for i in carried.held[c]) for c, carrier in carriers},
         volume={carrier.id: carried.volume[c] + food[c] for c, carrier in carriers},
         mass={carrier.id: masses[c] + problem.provisions.water.get(carrier.id, 0.0) for c, carrier in carriers},
+        food={carrier.id: food[c] for c, carrier in carriers},
     )
 
 

@@ -30,6 +30,8 @@ class Model:
     unkept: dict[int, int] = field(default_factory=dict)  # rule to column
     at: dict[int, dict[int, int]] = field(default_factory=dict)  # item to carrier to column
     tags: list[str] = field(default_factory=list)  # what each row is for
+    # carrier, things and whether food counts, to the column that says whether it holds any
+    holding: dict[tuple[str, frozenset[str], bool], int] = field(default_factory=dict)
 
     def column(self, *, cost: float, upper: float, integer: bool = False) -> int:
         """Add a column and return its number."""
@@ -250,10 +252,10 @@ def _limits(problem: PackingProblem, model: Model) -> None:
 
 
 def _leaks(problem: PackingProblem, model: Model) -> None:
-    """Keep what leaks from what it would spoil by one switch a carrier."""
+    """Keep what floods from what it would spoil by one switch a carrier."""
     for c, carrier in enumerate(problem.carriers):
         here = [(column, problem.items[i]) for column, (i, place) in enumerate(model.pairs) if place == c]
-        leaking = {column: 1.0 for column, item in here if item.leaks}
+        leaking = {column: 1.0 for column, item in here if item.floods}
         spoiling = {column: 1.0 for column, item in here if item.is_spoilable}
         food = model.food.get(c)
         if not leaking or not (spoiling or food is not None):
@@ -328,10 +330,29 @@ class _RuleRows:
         self.unkept = model.column(cost=UNKEPT, upper=1.0, integer=True)
         self._problem, self._model, self._loads = problem, model, loads
         self._row = {item.id: i for i, item in enumerate(problem.items)}
+        self._food = {problem.carriers[c].id: (column, problem.carriers[c]) for c, column in model.food.items()}
 
     def switch(self) -> int:
         """Add a column that is 0 or 1 and costs nothing."""
         return self._model.column(cost=0.0, upper=1.0, integer=True)
+
+    def holds(self, carrier: str, things: frozenset[str], *, food: bool = False) -> int | None:
+        """Return a column that is 1 where a carrier holds one of some things, or food; None where it takes neither.
+
+        Rules that ask for the same share it.
+        """
+        here = [self.places(key)[carrier] for key in sorted(things) if carrier in self.places(key)]
+        fed = self._food.get(carrier) if food else None
+        if not here and fed is None:
+            return None
+        known = self._model.holding
+        if (carrier, things, food) not in known:
+            switch = known[carrier, things, food] = self.switch()
+            for column in here:
+                self.most({column: 1.0, switch: -1.0}, 0.0)
+            if fed is not None:
+                self.most({fed[0]: 1.0, switch: -fed[1].capacity / LITRE}, 0.0)
+        return known[carrier, things, food]
 
     def places(self, thing: str) -> Mapping[str, int]:
         """Return the columns of a thing by carrier."""

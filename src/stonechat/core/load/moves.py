@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from stonechat.core.kit.item import Item
 from stonechat.core.load.problem import PackingProblem
-from stonechat.core.load.together.shapes import NotIn
+from stonechat.core.load.together.shapes import ApartFrom, NotIn
 from stonechat.core.numerics.arrays import FloatArray
 
 
@@ -68,7 +68,7 @@ def _option(problem: PackingProblem, places: Mapping[str, str], row: int, c: int
         carrier_id=problem.carriers[c].id,
         minutes=float(beside[c]),
         change=float(beside[c]) - now,
-        reason=refusal.words if refusal else _no_room(problem, places, row, c) or _not_in(problem, row, c),
+        reason=refusal.words if refusal else _said(problem, places, row, c),
         is_possible=refusal is None or not refusal.is_hard,
     )
 
@@ -122,6 +122,24 @@ def options_together(
     return tuple(total)
 
 
+def _said(problem: PackingProblem, places: Mapping[str, str], row: int, c: int) -> str:
+    """Say what stands against a thing in a carrier that takes it."""
+    return _no_room(problem, places, row, c) or _not_in(problem, row, c) or _beside(problem, places, row, c)
+
+
+def _beside(problem: PackingProblem, places: Mapping[str, str], row: int, column: int) -> str:
+    """Name what is in a carrier that would spoil a thing, or be spoiled by it."""
+    item, carrier = problem.items[row], problem.carriers[column]
+    there = {other.id: other.name for other in problem.items if places.get(other.id) == carrier.id}
+    for rule in problem.rules:
+        if not isinstance(rule, ApartFrom):
+            continue
+        amiss = rule.others & set(there) if rule.thing == item.id else {rule.thing} & set(there)
+        if amiss and (rule.thing == item.id or item.id in rule.others):
+            return f"beside {there[min(amiss)]}"
+    return ""
+
+
 def _not_in(problem: PackingProblem, row: int, column: int) -> str:
     """Say what a rule of riding together has against a carrier."""
     item, carrier = problem.items[row], problem.carriers[column]
@@ -144,4 +162,4 @@ def _no_room(problem: PackingProblem, places: Mapping[str, str], row: int, colum
 
 
 def _clash(leaking: Item, spoiled: Item) -> bool:
-    return leaking.leaks and spoiled.is_spoilable
+    return leaking.floods and spoiled.is_spoilable

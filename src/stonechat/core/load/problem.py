@@ -1,6 +1,6 @@
 """The packing problem: which thing may ride where, what it costs there, and the limits of every carrier."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
@@ -12,6 +12,7 @@ from stonechat.core.kit.reach import HALTS, Often, reach_seconds, reaches_a_day
 from stonechat.core.load.balance import USUAL_BANDS, Bands, Mass
 from stonechat.core.load.body import body_minutes, food_on_body
 from stonechat.core.load.eating import is_at_hand
+from stonechat.core.load.mishap import loss_minutes, urgency_minutes
 from stonechat.core.load.reaching import (
     LINER_TIME,
     clutter_seconds,
@@ -55,7 +56,9 @@ class Prices:
     per_kg: float  # min/kg
     per_drag: float  # min per 100 cm²
     days: float  # days of the race, for what is reached so often a day
-    hours: float = 0.0  # h of riding, for what is carried on the body
+    hours: float = 0.0  # h of riding, for what is carried on the body and what may be lost
+    loose: float = 0.0  # 1, share of the course on loose ground, which shakes things out
+    body: float = 1.0  # 1, by how much more than usual the rider minds what is carried on the body
     often: Often = ON_MEAN_DAYS  # how often they are wet, cold and so on
 
 
@@ -388,14 +391,14 @@ def build_problem(
     found = [
         [_refused(item, parts.get(item.id, ()), c, lines=bool(liners - {item.id})) for c in able] for item in items
     ]
-    found, nowhere = _lifted(items, able, found)
+    found, nowhere = _lifted(items, able, found, rain=prices.often.wet > 0.0)
     lined = frozenset((i, c) for i, row in enumerate(found) for c, (_, in_liner) in enumerate(row) if in_liner)
 
     def minutes_in(i: int, c: int) -> float:
         inside = parts.get(items[i].id, (items[i],))
         reached = own_seconds(inside, able[c], prices.often, lined=(i, c) in lined) + clutter_seconds(able[c])
-        borne = body_minutes(inside, able[c], prices.hours)
-        return prices.days * reached / 60.0 + borne + wind_minutes(items[i].total_volume, able[c], prices)
+        besides = burden_minutes(inside, able[c], prices) + mishap_minutes(inside, able[c], prices)
+        return prices.days * reached / 60.0 + besides + wind_minutes(items[i].total_volume, able[c], prices)
 
     minutes = [[minutes_in(i, c) for c in range(len(able))] for i in range(len(items))]
     problem = PackingProblem(
@@ -423,24 +426,26 @@ Refusals = list[list[tuple[Refusal | None, bool]]]  # by item and carrier: why n
 
 
 def _lifted(
-    items: tuple[Item, ...], carriers: tuple[Carrier, ...], found: Refusals
+    items: tuple[Item, ...], carriers: tuple[Carrier, ...], found: Refusals, *, rain: bool
 ) -> tuple[Refusals, tuple[Rule, ...]]:
     """Return refusals with those lifted of things that no carrier takes, and rules that tell of them.
 
-    A rig without a dry or a near place is packed all the same; what cannot be done at all stays refused.
+    A rig without a dry or a near place is packed all the same; what cannot be done at all stays refused. Where no rain
+    is forecast, getting wet is weighed like the other rules, and nothing that cannot be done.
     """
     lifted, rules = [list(row) for row in found], []
     for i, row in enumerate(found):
-        known = [refusal for refusal, _ in row if refusal is not None]
-        soft = {c: refusal for c, refusal in enumerate(known) if refusal.code in NOWHERE}
-        if not soft or len(known) < len(row):  # where all are refused, the numbers are those of the carriers
+        known = {c: refusal for c, (refusal, _) in enumerate(row) if refusal is not None}
+        nowhere = len(known) == len(row)
+        soft = {c: r for c, r in known.items() if r.code in NOWHERE and (nowhere or (r.code == "dry" and not rain))}
+        if not soft:
             continue
         for c in soft:
             lifted[i][c] = (None, False)
         worst = next(iter(soft.values()))
         rules.append(
             NOWHERE[worst.code](
-                words=f"{items[i].name}: {worst.words}, wherever it rides",
+                words=f"{items[i].name}: {worst.words}" + (", wherever it rides" if nowhere else " if it rained"),
                 thing=items[i].id,
                 carriers=frozenset(carriers[c].id for c in soft),
             )
@@ -448,10 +453,63 @@ def _lifted(
     return lifted, tuple(rules)
 
 
+def burden_minutes(parts: Iterable[Item], carrier: Carrier, prices: Prices) -> float:
+    """Return what things cost on the body.
+
+    Parameters
+    ----------
+    parts : iterable of Item
+        A pouch and what is in it, or one thing.
+    carrier : Carrier
+        Where it rides.
+    prices : Prices
+        Hours, and how much the rider minds.
+
+    Returns
+    -------
+    minutes : float
+        Over the race. [min]
+
+    Examples
+    --------
+    >>> bag = Carrier(id="s", name="s", place="seat", capacity=0.01, load_limit=3, mass=0.4, longest=0.4)
+    >>> burden_minutes((), bag, Prices(per_kg=25.0, per_drag=10.0, days=4.0))
+    0.0
+    """
+    return body_minutes(parts, carrier, prices.hours * prices.body)
+
+
+def mishap_minutes(parts: Sequence[Item], carrier: Carrier, prices: Prices) -> float:
+    """Return what it costs that things are not in the hand at once, or may be lost, where they ride.
+
+    Parameters
+    ----------
+    parts : sequence of Item
+        A pouch and what is in it, or one thing.
+    carrier : Carrier
+        Where it rides.
+    prices : Prices
+        Days, hours and ground.
+
+    Returns
+    -------
+    minutes : float
+        Chance times minutes, over the race. [min]
+
+    Examples
+    --------
+    >>> bag = Carrier(id="s", name="s", place="seat", capacity=0.01, load_limit=3, mass=0.4, longest=0.4)
+    >>> mishap_minutes((), bag, Prices(per_kg=25.0, per_drag=10.0, days=4.0))
+    0.0
+    """
+    urgent = urgency_minutes(parts, carrier, prices.days, prices.often)
+    return urgent + loss_minutes(parts, carrier, prices.hours, prices.loose)
+
+
 def _food_minutes(carrier: Carrier, provisions: Provisions, prices: Prices) -> float:
     """Return what a m³ of food costs in a carrier: its wind, and on the body its burden. [min]"""
     density = provisions.food_mass / provisions.food_volume if provisions.food_volume > 0.0 else 0.0
-    return wind_minutes(1.0, carrier, prices) + food_on_body(carrier, density, prices.hours)
+    return wind_minutes(1.0, carrier, prices) + food_on_body(carrier, density, prices.hours * prices.body)
 
 
 def _shared(

@@ -1,8 +1,9 @@
 """Solve a packing problem to a proven gap."""
 
 import math
+import time
 from collections import Counter
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 import highspy
@@ -455,8 +456,25 @@ def run_model(
 
     solver.cbMipImprovingSolution += improved
     solver.cbMipInterrupt += may_stop
+    begun_at = time.monotonic()
     solver.run()
+    left = time_limit - (time.monotonic() - begun_at)
+    if start is not None and left > 0.0 and _lost_columns(model, solver, solutions):
+        return run_model(model, problem, left, on_progress=on_progress, should_stop=should_stop, gap=gap)
     return Solved(solver=solver, improved=tuple(solutions))
+
+
+def _lost_columns(model: Model, solver: highspy.Highs, told: Sequence[FloatArray]) -> bool:
+    """Tell whether a solver states a better objective than that of any columns that it gave.
+
+    Where its own reductions solve a model outright, it may hand over the columns of the start instead.
+    """
+    info = solver.getInfo()
+    if info.primal_solution_status != highspy.SolutionStatus.kSolutionStatusFeasible:
+        return False
+    columns = [*told[-1:], np.array(solver.getSolution().col_value)]
+    least = min(float(np.dot(model.cost, values)) for values in columns)
+    return least > info.objective_function_value + 1e-6 * max(1.0, abs(least))
 
 
 def _as_columns(model: Model, problem: PackingProblem, packing: Packing) -> dict[int, float]:

@@ -19,7 +19,8 @@ class Taken:
 
     volume: Mapping[str, float] = field(default_factory=dict)  # m³
     mass: Mapping[str, float] = field(default_factory=dict)  # kg
-    leaking: frozenset[str] = frozenset()  # carriers that hold what would spoil food
+    leaking: frozenset[str] = frozenset()  # carriers that hold what would spoil food even in a zip bag
+    oily: frozenset[str] = frozenset()  # carriers that hold anything that may leak: food goes there last
     wanted: Mapping[str, float] = field(default_factory=dict)  # m³ of food that is to go into each first
 
 
@@ -105,11 +106,11 @@ def _free(carrier: Carrier, taken: Taken, stowed: Mapping[str, float]) -> float:
 def _filled(
     carriers: tuple[Carrier, ...], taken: Taken, volume: float, density: float, *, spared: str
 ) -> dict[str, float]:
-    """Fill as wanted, then at hand, off the body and by least wind; the carrier spared keeps `FREE_LEAST`. [m³]"""
+    """Fill as wanted, then away from oil, at hand, off the body, by least wind; one spared keeps `FREE_LEAST`. [m³]"""
     stowed = {carrier.id: 0.0 for carrier in carriers}
     order = sorted(
         (c for c in carriers if "food" in c.takes and c.id not in taken.leaking),
-        key=lambda c: (not is_at_hand(c), c.place in WORN, c.drag_fill, ACCESS_RANK[c.access]),
+        key=lambda c: (c.id in taken.oily, not is_at_hand(c), c.place in WORN, c.drag_fill, ACCESS_RANK[c.access]),
     )
     rooms = {carrier.id: _room_for_food(carrier, taken, density, kept=carrier.id == spared) for carrier in order}
     for most in (taken.wanted, rooms):

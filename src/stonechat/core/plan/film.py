@@ -8,11 +8,13 @@ import numpy as np
 from stonechat.core.kit.reach import GLOVES_BELOW, Often
 from stonechat.core.ledger.loaded import CarrierState, LegLoad
 from stonechat.core.ledger.ridden import Added, Provided, Settled
+from stonechat.core.line.profile import loose_share
 from stonechat.core.line.stops import DAY, FOOD_OFFERS, WATER_OFFERS, open_offers
 from stonechat.core.line.surface import PUNCTURES, SURFACES
 from stonechat.core.load.balance import Mass, balance, steering_inertia
 from stonechat.core.load.body import body_minutes, food_on_body
 from stonechat.core.load.eating import fetching, halts_for_food, is_at_hand
+from stonechat.core.load.mishap import loss_minutes, urgency_minutes
 from stonechat.core.load.reaching import Placed, reaching_seconds, things_in_carriers
 from stonechat.core.load.stow import Taken, stow_food
 from stonechat.core.numerics.arrays import FloatArray
@@ -305,7 +307,8 @@ def _stow(scenario: Scenario, phase: Phase, volume: float, mass: float) -> dict[
         wanted=scenario.variant.food_in,
         volume={key: held.volume + wishes.kept_free(key) for key, held in phase.held.items()},
         mass={key: held.mass for key, held in phase.held.items()},
-        leaking=frozenset(key for key, held in phase.held.items() if held.leaks),
+        leaking=frozenset(key for key, held in phase.held.items() if any(item.floods for item in held.items)),
+        oily=frozenset(key for key, held in phase.held.items() if any(item.leaks for item in held.items)),
     )
     return stow_food(carriers, taken, volume=volume, mass=mass)
 
@@ -385,14 +388,15 @@ def often_of(scenario: Scenario, ride: RideResult) -> Often:
     moments = scenario.clock.start_of_day + ride.clocks[1:]
     day = np.minimum((moments // DAY).astype(np.int64), scenario.clock.sky.wet.size - 1)
     days = np.unique(day)
-    cold = sum(1 for k in days if float(ride.temps[day == k].min()) < GLOVES_BELOW)
-    ridden_dark = sum(1 for k in days if float(ride.times[(day == k) & ride.dark].sum()) > _DARK_ENOUGH)
     total = max(float(ride.times.sum()), 1e-9)
+    ridden = {int(k): float(ride.times[day == k].sum()) for k in days}  # a last morning is no whole day
+    cold = sum(time for k, time in ridden.items() if float(ride.temps[day == k].min()) < GLOVES_BELOW)
+    ridden_dark = sum(1 for k in days if float(ride.times[(day == k) & ride.dark].sum()) > _DARK_ENOUGH)
     length = max(float(ride.clocks[-1]) / DAY, 1e-9)
     return Often(
-        wet=float(scenario.clock.sky.wet[days].mean()),
-        cold=cold / days.size,
-        nights=ridden_dark / days.size,
+        wet=sum(time * float(scenario.clock.sky.wet[k]) for k, time in ridden.items()) / total,
+        cold=cold / total,
+        nights=min(1.0, ridden_dark / length),
         punctures=expected_punctures(scenario) / length,
         gloved=float(ride.times[ride.temps < GLOVES_BELOW].sum()) / total,
     )
@@ -423,15 +427,16 @@ class Overhead:
     reaching: float  # s of getting at things
     eating: float  # s of halts for food
     body: float  # s that what is carried on the body costs
+    mishap: float  # s expected to be lost by what is far in a hurry, or lost
 
     @property
     def total(self) -> float:
         """All together. [s]"""
-        return self.reaching + self.eating + self.body
+        return self.reaching + self.eating + self.body + self.mishap
 
 
 def overhead_of(scenario: Scenario, ride: RideResult, provided: Provided) -> Overhead:
-    """Return what getting at things and food takes, and what is carried on the body costs.
+    """Return what getting at things and food takes, what is carried on the body costs, and what may happen.
 
     Parameters
     ----------
@@ -448,17 +453,22 @@ def overhead_of(scenario: Scenario, ride: RideResult, provided: Provided) -> Ove
         Over the race. [s]
     """
     placed, days, hours = placed_things(scenario), float(ride.clocks[-1]) / DAY, float(ride.times.sum()) / 3600.0
+    often, minded = often_of(scenario, ride), hours * scenario.variant.wishes.body
+    loose = loose_share(scenario.profile)
     heaviest = heaviest_leg(provided)
     volume, mass = _food_of(scenario, provided.food, heaviest)
     stowed = _stow(scenario, scenario.phases[heaviest], volume, mass)
     density = mass / volume if volume > 0.0 else 0.0
-    body = sum(entry.share * body_minutes(entry.parts, entry.carrier, hours) for entry in placed)
-    body += sum(stowed[c.id] * food_on_body(c, density, hours) for c in scenario.carriers)
+    body = sum(entry.share * body_minutes(entry.parts, entry.carrier, minded) for entry in placed)
+    body += sum(stowed[c.id] * food_on_body(c, density, minded) for c in scenario.carriers)
+    mishap = sum(entry.share * urgency_minutes(entry.parts, entry.carrier, days, often) for entry in placed)
+    mishap += sum(entry.share * loss_minutes(entry.parts, entry.carrier, hours, loose) for entry in placed)
     at_hand = sum(stowed[c.id] for c in scenario.carriers if is_at_hand(c))
     return Overhead(
-        reaching=days * sum(reaching_seconds(placed, often_of(scenario, ride)).values()),
+        reaching=days * sum(reaching_seconds(placed, often).values()),
         eating=60.0 * halts_for_food(at_hand, fetching(eaten_volumes(scenario.variant.supply, provided.food))),
         body=60.0 * body,
+        mishap=60.0 * mishap,
     )
 
 
@@ -511,7 +521,7 @@ def overhead_share(scenario: Scenario, ride: RideResult, provided: Provided) -> 
     Returns
     -------
     share : float
-        Reaching, halts for food and what the body bears, per time moving. [1]
+        Reaching, halts for food, what the body bears and mishaps, per time moving. [1]
     """
     return overhead_of(scenario, ride, provided).total / float(ride.times.sum())
 

@@ -55,6 +55,8 @@ class Wishes:
     sets_together: bool = False  # things of a set ride in one carrier, where one takes them all
     keep_free_in: str = ""  # carrier that keeps room free
     keep_free: float = 0.0005  # m³ that it keeps
+    body: float = 1.0  # 1, by how much more than usual the rider minds what is carried on the body
+    way: str = ""  # key of WAYS, a way of packing that the rider holds dear
 
     def kept_free(self, carrier_id: str) -> float:
         """Return the room that a carrier is to keep free. [m³]"""

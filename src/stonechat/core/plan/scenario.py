@@ -94,7 +94,6 @@ class Held:
     items: tuple[Item, ...]
     volume: float  # m³
     mass: float  # kg
-    leaks: bool
     position: tuple[float, float, float]  # m
 
 
@@ -232,7 +231,6 @@ def _held(variant: Variant, carrier: Carrier, items: tuple[Item, ...], places: M
         items=here,
         volume=sum(item.total_volume for item in here),
         mass=sum(item.total_mass for item in here),
-        leaks=any(item.leaks for item in here),
         position=carrier_position(variant.bike, carrier),
     )
 

@@ -60,7 +60,7 @@ def summarise(scenario: Scenario, ride: RideResult, settled: Mapping[type, Settl
     """
     masses, drags = masses_along(scenario, settled.values())
     overhead = overhead_of(scenario, ride, part_of(settled, Provided))
-    clock = clock_with(scenario, overhead.total / float(ride.times.sum()), ride)
+    clock = clock_with(scenario, _beside(ride) / float(ride.times.sum()), ride)
     again = _ride_again(scenario, ride, clock, (masses, drags))
     by_mass, by_drag = again.slopes[MASS], again.slopes[DRAG]
     per_kg, per_drag = by_leg(scenario, by_mass) / 60.0, by_leg(scenario, by_drag) * DRAG_STEP / 60.0
@@ -84,7 +84,7 @@ def summarise(scenario: Scenario, ride: RideResult, settled: Mapping[type, Settl
         timetable=Timetable(
             legs=_legs(scenario, ride, per_kg, per_drag),
             visits=_visits(scenario, ride),
-            clock=clock_with(scenario, overhead.total / float(ride.times.sum()), ride),
+            clock=clock,
             fan=again.fan,
             settled=met,
         ),
@@ -113,6 +113,8 @@ def _prices(scenario: Scenario, ride: RideResult, slopes: FloatArray) -> Prices:
         per_drag=float(slopes[DRAG].sum()) * DRAG_STEP / 60.0,
         days=float(ride.clocks[-1]) / DAY,
         hours=float(ride.times.sum()) / 3600.0,
+        loose=loose_share(scenario.profile),
+        body=scenario.variant.wishes.body,
         often=often_of(scenario, ride),
     )
 
@@ -152,13 +154,20 @@ def _ride_again(scenario: Scenario, ride: RideResult, clock: Clock, load: tuple[
     return _Again(full=full, slopes=slopes, lighter=(full, *lighter), unloaded=unloaded, bare=bare, fan=(early, late))
 
 
+def _beside(ride: RideResult) -> float:
+    """Return what was ridden with besides moving, stops and rests. [s]"""
+    at_stops = float((ride.departures - ride.arrivals - ride.stop_rests).sum())
+    return float(ride.clocks[-1]) - float(ride.times.sum()) - at_stops - float(ride.rests.sum())
+
+
 def _ledger(scenario: Scenario, ride: RideResult, again: _Again, overhead: Overhead) -> Ledger:
     """Split the finish by cause: take the load off first, then the bags out of the wind."""
     moving, finish = float(ride.times.sum()), float(ride.clocks[-1])
     waits, rests = float(ride.waits.sum()), float(ride.rests.sum())
     at_stops = float((ride.departures - ride.arrivals - ride.stop_rests).sum())
-    beside = finish - moving - at_stops - rests  # the overhead as it was ridden
-    share = {key: getattr(overhead, key) / max(overhead.total, 1e-9) for key in ("reaching", "eating", "body")}
+    beside = _beside(ride)  # the overhead as it was ridden
+    kinds = ("reaching", "eating", "body", "mishap")
+    share = {key: getattr(overhead, key) / max(overhead.total, 1e-9) for key in kinds}
     causes = (
         ("riding", "riding the line bare", moving - again.full + again.bare),
         ("load", "carrying the load", again.full - again.unloaded),
@@ -166,6 +175,7 @@ def _ledger(scenario: Scenario, ride: RideResult, again: _Again, overhead: Overh
         ("reach", "reaching for things", share["reaching"] * beside),
         ("eating", "halts for food", share["eating"] * beside),
         ("body", "carried on the body", share["body"] * beside),
+        ("mishap", "far in a hurry, or lost", share["mishap"] * beside),
         ("stops", "stops and detours", at_stops - waits),
         ("waits", "waiting at shut doors", waits),
         ("nights", "nights", rests),

@@ -77,6 +77,8 @@ class WishesDocument(Part):
     sets_together: bool = False
     keep_free_in: Annotated[str, Field(max_length=60)] = ""
     keep_free_l: Annotated[float, limit("carrier_volume_least", 1e3)] = 0.5
+    body: Annotated[float, Field(ge=0.0, le=5.0)] = 1.0
+    way: Literal["", "rooms", "one_end", "tools_low"] = ""
 
     @classmethod
     def of(cls, wishes: Wishes) -> "WishesDocument":
@@ -84,7 +86,7 @@ class WishesDocument(Part):
         return cls(
             free_carriers=sorted(wishes.free_carriers),
             keep_free_l=l_from_m3(wishes.keep_free),
-            **same_named(wishes, ("decide_maybe", "sets_together", "keep_free_in")),
+            **same_named(wishes, ("decide_maybe", "sets_together", "keep_free_in", "body", "way")),
         )
 
     def core(self) -> Wishes:
@@ -92,7 +94,7 @@ class WishesDocument(Part):
         return Wishes(
             free_carriers=frozenset(self.free_carriers),
             keep_free=m3_from_l(self.keep_free_l),
-            **same_named(self, ("decide_maybe", "sets_together", "keep_free_in")),
+            **same_named(self, ("decide_maybe", "sets_together", "keep_free_in", "body", "way")),
         )
 
 

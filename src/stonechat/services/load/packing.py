@@ -12,6 +12,7 @@ from stonechat.core.load.different import different_packings
 from stonechat.core.load.greedy import RULES, pack_greedily
 from stonechat.core.load.problem import PackingProblem
 from stonechat.core.load.solve import Packing, PackingResult, Progress, lower_bound, solve_packing
+from stonechat.core.load.together.ways import WayOfPacking
 from stonechat.core.plan.evaluate import Evaluation
 from stonechat.core.plan.packing import AS_IT_IS, Trial, mounting_minutes, packing_problem
 from stonechat.db import runs
@@ -27,6 +28,7 @@ from stonechat.services.workspace import Workspace
 
 _DIFFERENT_SHARE = 0.2  # 1, share of the time limit for each different packing
 CALM_WITHIN = 2.0  # min that a proposal may give up for fewer moves
+_WAY_TIME = 6.0  # s, to pack without the way of packing that the rider holds dear
 _MOST_REFUSALS = 60  # moves whose refusal is priced
 DECIDING = Trial(decides=True)
 
@@ -139,7 +141,16 @@ def _solved(
 def _pack(workspace: Workspace, opened: OpenPlan, run: Run, reporter: Reporter) -> Outcome:
     problem, result = _solved(workspace, opened, run, reporter, trial_of(run))
     present = opened.plan.variant(run.variant_id).places
-    return _outcome(result, {"refusal": _refusals(problem, result, present)})
+    return _outcome(result, {"refusal": _refusals(problem, result, present), **_price_of_way(problem, result)})
+
+
+def _price_of_way(problem: PackingProblem, result: PackingResult) -> dict[str, float]:
+    """Return what a way of packing that the rider holds dear costs beside the best without it. [min]"""
+    free = replace(problem, rules=tuple(rule for rule in problem.rules if not isinstance(rule, WayOfPacking)))
+    if len(free.rules) == len(problem.rules) or not math.isfinite(result.minutes):
+        return {}
+    without = solve_packing(free, time_limit=_WAY_TIME, present=result.places)
+    return {"way_min": max(0.0, result.minutes - result.spared - (without.minutes - without.spared))}
 
 
 def _refusals(problem: PackingProblem, result: PackingResult, present: Mapping[str, str]) -> dict[str, float]:

@@ -11,6 +11,7 @@ from stonechat.core.load.judge import Verdict, judge
 from stonechat.core.load.problem import PackingProblem, Prices
 from stonechat.core.load.steps import Step, in_order
 from stonechat.core.load.together.rule import UNKEPT, Rule
+from stonechat.core.load.together.ways import WAYS
 from stonechat.core.plan.evaluate import Evaluation
 from stonechat.core.plan.packing import Trial, mounting_minutes
 from stonechat.core.plan.plan import Variant
@@ -32,6 +33,7 @@ REASONS = {  # in the order in which they are shown
 }
 _FELT = 0.02  # min, a move that gains less by itself is made for others
 _MOST_OF_IT = 0.8  # 1, share of the gain that counts as most of it
+_WORTH_IT = 0.05  # min, for which food alone is put elsewhere
 _SOME_FOOD = 0.05e-3  # m³ of food from which it is told
 
 
@@ -98,6 +100,14 @@ class Proposal:
     spared: float = 0.0  # min given up for fewer moves
     food: tuple[tuple[str, float], ...] = ()  # where it goes, when most is carried [m³]
     emptied: tuple[tuple[str, float], ...] = ()  # carriers that hold nothing then; min of taking each off
+    way: str = ""  # name of the way of packing that was asked for
+    way_min: float = 0.0  # min that it costs beside the best without it
+
+    @property
+    def changes(self) -> bool:
+        """Whether anything would be moved: things, carriers, or food alone where that brings something."""
+        gained = self.minutes_now - self.minutes
+        return bool(self.moves or self.mountings) or (bool(self.food) and gained > _WORTH_IT)
 
     @property
     def first_few(self) -> tuple[int, float, float] | None:
@@ -132,6 +142,8 @@ def proposal_of(opened: OpenPlan, variant_id: str, evaluation: Evaluation, run: 
         run=run,
         spared=float(result.get("spared_min", 0.0)),
         food=tuple((c.name, food[c.id]) for c in problem.carriers if food.get(c.id, 0.0) > _SOME_FOOD),
+        way=WAYS[variant.wishes.way] if "way_min" in result else "",
+        way_min=float(result.get("way_min", 0.0)),
         emptied=_emptied(problem, now, places, food, evaluation.ridden.ledger.prices),
         moves=_moves(problem, now, places, verdict, result.get("refusal", {})),
         mountings=_mountings(problem, result),
@@ -312,9 +324,9 @@ def take_packing(
     now = variant.places
     places = {item: place for item, place in result["places"].items() if now.get(item) != place and item not in refused}
     mounted = {key: on for key, on in _mounted_by(variant, trial_of(run), result).items() if key not in refused}
-    if not places and not mounted:
+    food = food_told(result)
+    if not places and not mounted and not _moves_food(food, variant.food_in):
         raise Clash("No move is left to take.")
-    food = food_told(result) if not refused else None
     return move_items(
         workspace,
         opened,
@@ -325,3 +337,10 @@ def take_packing(
         food=food,
         label=f"packed for me, {len(places)} moved",
     )
+
+
+def _moves_food(told: Mapping[str, float] | None, wanted: Mapping[str, float]) -> bool:
+    """Tell whether food is told to go elsewhere than it was wanted so far."""
+    if told is None:
+        return False
+    return any(abs(told.get(key, 0.0) - wanted.get(key, 0.0)) > _SOME_FOOD for key in {*told, *wanted})

@@ -305,7 +305,8 @@ def _gauge(levels: Levels, leg: int, fullest: float, unit: str, digits: int) -> 
 def _bars(ledger: Ledger) -> tuple[CauseBar, ...]:
     """Return the causes that a packing or a stop can change, as bars of one scale."""
     shown = [cause for cause in ledger.causes if cause.key in ("load", "wind", "reach", "stops")]
-    shown += [cause for cause in ledger.causes if cause.key in ("eating", "body", "waits") and cause.minutes >= 0.5]
+    small = ("eating", "body", "mishap", "waits")
+    shown += [cause for cause in ledger.causes if cause.key in small and cause.minutes >= 0.5]
     longest = max(abs(cause.minutes) for cause in shown) or 1.0
     return tuple(
         CauseBar(key=cause.key, name=cause.name, minutes=cause.minutes, share=100.0 * max(0.0, cause.minutes) / longest)

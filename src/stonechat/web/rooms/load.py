@@ -5,6 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Query
 from fastapi.responses import HTMLResponse, JSONResponse, Response
 
+from stonechat.core.load.together.ways import WAYS
 from stonechat.core.plan.plan import Wishes
 from stonechat.errors import InvalidInput
 from stonechat.formats.numbers import parse_number
@@ -28,6 +29,7 @@ ROOM = Room(key="load", name="Load", letter="o", build=load_view, router=router,
 Here = Annotated[Call, Depends(reading("load"))]
 Changed = Annotated[Change, Depends(changing("load"))]
 _MOST_FREE = 20.0  # l
+_MOST_MINDED = 5.0  # 1, by how much more than usual the body may be minded
 _MOST_HELD = 40  # things held at once
 _HOLD_NOTHING = {"Cache-Control": "no-store"}
 
@@ -232,6 +234,13 @@ def _litres(text: str) -> float:
     return litres / 1e3
 
 
+def _minded(text: str) -> float:
+    factor = parse_number(text or "1", unit="")
+    if not 0.0 <= factor <= _MOST_MINDED:
+        raise InvalidInput(f"What is carried on the body counts 0 to {_MOST_MINDED:.0f} times.", subject="body")
+    return factor
+
+
 @router.post("/wishes")
 def wishes(call: Changed) -> Response:
     """Keep what the rider leaves to the packing."""
@@ -241,6 +250,8 @@ def wishes(call: Changed) -> Response:
         sets_together=call.text("sets_together") == "yes",
         keep_free_in=call.text("keep_free_in"),
         keep_free=_litres(call.text("keep_free_l")),
+        body=_minded(call.text("body")),
+        way=call.text("way") if call.text("way") in WAYS else "",
     )
     opened = moving.set_wishes(call.workspace, call.plan_id, call.variant_id, revision=call.revision, wishes=wished)
     return call.answer(opened)

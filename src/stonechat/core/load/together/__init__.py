@@ -7,9 +7,18 @@ from collections.abc import Mapping
 
 from stonechat.core.kit.item import Item
 from stonechat.core.load.together.bags import CampTogether, OffAsOne, OilApart, SetsTogether, SparesApart
-from stonechat.core.load.together.places import CleanApart, FirstAnswer, FragilePadded, HeavyLow, NotFrozen, NotLost
+from stonechat.core.load.together.places import (
+    CleanApart,
+    FirstAnswer,
+    FragilePadded,
+    HeavyLow,
+    NotFrozen,
+    NotLost,
+    NotMelted,
+)
 from stonechat.core.load.together.rule import Conditions, Given, Rule
 from stonechat.core.load.together.sums import LightBack, LightBars, RoomLeft
+from stonechat.core.load.together.ways import NightAtOneEnd, OwnRooms, ToolsLowest
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import Carrier
 
@@ -26,8 +35,12 @@ RULES: tuple[type[Rule], ...] = (  # in the order of their checks
     OilApart,
     SparesApart,
     NotFrozen,
+    NotMelted,
     LightBars,
     SetsTogether,
+    OwnRooms,
+    NightAtOneEnd,
+    ToolsLowest,
 )
 
 

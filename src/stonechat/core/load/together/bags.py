@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Self
 
 from stonechat.core.load.together.rule import Given, Load
-from stonechat.core.load.together.shapes import FewBags, Separated, TwoBags
+from stonechat.core.load.together.shapes import ApartFrom, FewBags, TwoBags
 from stonechat.core.rig.places import WORN
 
 BAGS_FOR_CAMP = 3  # bags over which the sleeping kit may be spread (estimate)
@@ -106,29 +106,34 @@ class SparesApart(TwoBags):
 
 
 @dataclass(frozen=True, kw_only=True)
-class OilApart(Separated):
-    """Oil and cream do not ride with papers, money and phone: those outlast no leak."""
+class OilApart(ApartFrom):
+    """Oil and cream ride with tools or alone: papers, phone, food and insulation outlast no leak."""
 
     code = "smeared"
-    title = "Oil and cream apart from papers and phone"
+    title = "Oil and cream apart from food, papers and phone"
     reason = "A tube that leaks finds the passport."
 
     @classmethod
     def called_for(cls, given: Given) -> Iterator[Self]:
-        """Where there are both."""
+        """For each thing that may leak; food counts wherever it goes."""
         leaking = given.having(lambda part: part.leaks)
-        precious = given.having(lambda part: part.category == "papers" or bool(part.roles & PRECIOUS)) - leaking
-        if leaking and precious:
-            yield cls(words="what leaks rides beside papers or phone", ones=leaking, others=precious)
+        spoiled = (
+            given.having(lambda part: part.category == "papers" or part.spoils or bool(part.roles & PRECIOUS)) - leaking
+        )
+        for key in sorted(leaking):
+            yield cls(words=f"{given.name(key)} rides beside what a leak spoils", thing=key, others=spoiled)
 
     def finding_on(self, load: Load, given: Given) -> tuple[str, str, str]:
-        """Name a pair in a bag."""
-        key = next(iter(self.mixed(load)), "")
-        if not key:
-            return self.title, "What leaks rides apart from papers and phone.", ""
-        one, other = (next(k for k in given.units if k in load.bags[key] & side) for side in (self.ones, self.others))
-        words = f"{given.name(one)} rides in {load.carriers[key].name} with {given.name(other)}: part them, or bag it."
-        return f"{given.name(one)} beside {given.name(other)}", words, one
+        """Name what it rides beside."""
+        key = self.where(load)
+        if not self.spoiled(load):
+            return self.title, f"{given.name(self.thing)} rides apart from what it would spoil.", self.thing
+        beside = next((given.name(k) for k in given.units if k in load.bags[key] & self.others), "food")
+        words = (
+            f"{given.name(self.thing)} rides in {load.carriers[key].name} with {beside}: part them, or put it into a "
+            "zip bag of its own."
+        )
+        return f"{given.name(self.thing)} beside {beside}", words, self.thing
 
 
 @dataclass(frozen=True, kw_only=True)

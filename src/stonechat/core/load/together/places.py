@@ -1,13 +1,18 @@
 """Rules of where single things ride: the first answer to a puncture, what may be lost, frost, padding, weight low."""
 
+import math
+from abc import ABC, abstractmethod
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from typing import Self
 
+from stonechat.core.kit.item import Item
+from stonechat.core.kit.lexicon.kinds import KINDS
 from stonechat.core.load.together.rule import Given, Load, Riding, Rule
 from stonechat.core.load.together.shapes import AtHand, LowShare, NotIn, Padded
 from stonechat.core.numerics.findings import Finding, State
 from stonechat.core.rig.places import where
+from stonechat.text import listed
 
 SOFT = frozenset({"clothes", "sleep"})  # what pads a fragile thing
 HARD = frozenset({"tools", "power"})  # what breaks one
@@ -19,12 +24,62 @@ LOW_PLACES = where(lambda place: place.low)
 LOW_SHARE = 0.45  # 1, share of heavy tools and power that should ride low in the frame (estimate)
 LOW_BAND = 20.0  # %, below that share from which it is broken (estimate)
 FREEZES_BELOW = {"treat": 0.0, "power_store": -5.0, "shift_power": -5.0}  # °C that harm a job's things (estimates)
+# °C that harm a thing of a kind that is marked so, by its category: batteries of devices, fluids of tools, lenses
+HARMED_BELOW = {"power": -5.0, "navigation": -10.0, "tools": -15.0, "hygiene": 0.0}  # (estimates)
+COLD_THROUGH = 0.5  # h out in the cold after which a small thing is as cold as the air (estimate)
+MELTS_ABOVE = 25.0  # °C of the air at which chocolate on the body runs (estimate)
 STRANDS = frozenset(  # jobs whose loss ends a race
     {
         "pay", "papers", "medicine", "hanger", "shift_power", "front_light", "rear_light", "navigate", "sleep_warm",
         "plug", "tube", "pump", "call",
     }
 )  # fmt: skip
+
+
+def marks_of(item: Item) -> frozenset[str]:
+    """Return what is true of things of a kind; nothing where the kind is not known.
+
+    Parameters
+    ----------
+    item : Item
+        The thing.
+
+    Returns
+    -------
+    marks : frozenset of str
+        Of `MARKS`.
+
+    Examples
+    --------
+    >>> marks_of(Item(id="x", name="x", mass=0.1, volume=0.0001))
+    frozenset()
+    """
+    kind = KINDS.get(item.kind)
+    return frozenset() if kind is None else kind.marks
+
+
+def harmed_below(item: Item) -> float | None:
+    """Return the temperature below which frost harms a thing.
+
+    Parameters
+    ----------
+    item : Item
+        The thing.
+
+    Returns
+    -------
+    limit : float or None
+        By its jobs, else by its kind; None where frost does nothing to it. [°C]
+
+    Examples
+    --------
+    >>> harmed_below(Item(id="f", name="filter", roles=frozenset({"treat"}), mass=0.1, volume=0.0001))
+    0.0
+    """
+    jobs = [FREEZES_BELOW[job] for job in item.roles if job in FREEZES_BELOW]
+    if jobs:
+        return max(jobs)
+    return HARMED_BELOW.get(item.category) if "freezes" in marks_of(item) else None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -129,55 +184,91 @@ NOWHERE: dict[str, type[NoGoodPlace]] = {kind.code: kind for kind in (NowhereDry
 
 
 @dataclass(frozen=True, kw_only=True)
-class NotFrozen(NotIn):
-    """What frost harms is not out in the cold."""
+class NotHarmed(NotIn, ABC):
+    """What cold or heat harms is not where it gets it; all such things are said in one sentence."""
 
-    code = "frost"
-    title = "Frost"
-    reason = "Batteries, filter and water fail below freezing."
-
-    coldest: float  # °C
+    at: float  # °C, coldest or hottest that is met
+    hours: float  # h beyond what harms it
 
     @classmethod
-    def called_for(cls, given: Given) -> Iterator[Self]:
-        """For each such thing on a race with frost."""
-        cold = given.conditions.coldest
-        open_air = frozenset(c.id for c in given.carriers if c.freezes == "open")
-        shy = [job for job, limit in FREEZES_BELOW.items() if cold < limit]
-        if not open_air or not shy:
-            return
-        for key in sorted(given.doing(*shy)):
-            yield cls(words=f"{given.name(key)} would freeze", thing=key, carriers=open_air, coldest=cold)
+    @abstractmethod
+    def words_for(cls, names: tuple[str, ...], at: float, hours: float) -> str:
+        """Say what happens to some things."""
 
     def finding_on(self, load: Load, given: Given) -> tuple[str, str, str]:
         """One thing; all together are said in one sentence."""
-        return self._words((given.name(self.thing),), self.thing)
-
-    def _words(self, names: tuple[str, ...], subject: str) -> tuple[str, str, str]:
-        words = (
-            f"Down to {self.coldest:.0f} °C, and {', '.join(names[:3])} ride out in the cold. "
-            "Batteries lose a fifth and more, filters burst: into the frame or onto the body for the night."
-        )
-        return f"Frost: {names[0]}", words, subject
+        name = given.name(self.thing)
+        return f"{self.title}: {name}", self.words_for((name,), self.at, self.hours), self.thing
 
     @classmethod
     def findings(cls, rules: Iterable[Rule], riding: Riding) -> Iterator[Finding]:
         """Say all of them in one sentence."""
         bad = [
-            rule for rule in rules if isinstance(rule, NotFrozen) and any(not rule.kept(load) for load in riding.loads)
+            rule for rule in rules if isinstance(rule, NotHarmed) and any(not rule.kept(load) for load in riding.loads)
         ]
         if bad:
             names = tuple(riding.given.name(rule.thing) for rule in bad)
-            title, words, subject = bad[0]._words(names, bad[0].thing)
             yield Finding(
                 code=cls.code,
                 state=State.TIGHT,
-                title=title,
-                sentence=words,
+                title=f"{cls.title}: {names[0]}",
+                sentence=cls.words_for(names, bad[0].at, max(rule.hours for rule in bad)),
                 margin=None,
                 unit="thing",
-                subject=subject,
+                subject=bad[0].thing,
             )
+
+
+@dataclass(frozen=True, kw_only=True)
+class NotFrozen(NotHarmed):
+    """What frost harms is not out in the cold for long."""
+
+    code = "frost"
+    title = "Frost"
+    reason = "Batteries, filter and water fail below freezing."
+
+    @classmethod
+    def called_for(cls, given: Given) -> Iterator[Self]:
+        """For each thing that is harmed, where the race is below its limit for long enough."""
+        open_air = frozenset(c.id for c in given.carriers if c.freezes == "open")
+        for key, parts in sorted(given.units.items()) if open_air else ():
+            limits = [limit for part in parts if (limit := harmed_below(part)) is not None]
+            hours = given.conditions.hours_below(max(limits)) if limits else 0.0
+            if hours >= COLD_THROUGH:
+                words = f"{given.name(key)} would freeze"
+                yield cls(words=words, thing=key, carriers=open_air, at=given.conditions.coldest, hours=hours)
+
+    @classmethod
+    def words_for(cls, names: tuple[str, ...], at: float, hours: float) -> str:
+        """Name the cold, how long it lasts, and what is out in it."""
+        lasting = f", {hours:.0f} h of it too cold for them" if math.isfinite(hours) else ""
+        return (
+            f"Down to {at:.0f} °C{lasting}, and {listed(names, 3)} ride out in the cold. "
+            "Batteries lose a fifth and more, filters burst: into the frame or onto the body for the night."
+        )
+
+
+@dataclass(frozen=True, kw_only=True)
+class NotMelted(NotHarmed):
+    """What melts is not warmed by the body on a hot day."""
+
+    code = "heat"
+    title = "Heat"
+    reason = "Chocolate and cheese on the body run on a hot day."
+
+    @classmethod
+    def called_for(cls, given: Given) -> Iterator[Self]:
+        """For each thing that melts, on a hot race."""
+        warm, hottest = frozenset(c.id for c in given.carriers if c.freezes == "body"), given.conditions.hottest
+        if hottest < MELTS_ABOVE or not warm:
+            return
+        for key in sorted(given.having(lambda part: "melts" in marks_of(part))):
+            yield cls(words=f"{given.name(key)} would melt", thing=key, carriers=warm, at=hottest, hours=0.0)
+
+    @classmethod
+    def words_for(cls, names: tuple[str, ...], at: float, hours: float) -> str:
+        """Name the heat and what melts in it."""
+        return f"Up to {at:.0f} °C, and {listed(names, 3)} ride on the body. Into the frame, out of the sun."
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -22,10 +22,19 @@ class Conditions:
     """What rules depend on besides things and carriers."""
 
     coldest: float = 10.0  # °C
+    frost: Mapping[float, float] = field(default_factory=dict)  # h at each temperature in °C, in the cold
+    hottest: float = 20.0  # °C
+    way: str = ""  # key of WAYS, a way of packing that the rider holds dear
     steering: float = USUAL_BANDS.steering  # kg·m² that the load may add to the bars
     groups: bool = True  # whether sets stay together
     outside: frozenset[str] = frozenset()  # jobs that are done by what is worn or fixed, in no bag
     off: frozenset[str] = frozenset()  # codes of checks that are switched off
+
+    def hours_below(self, limit: float) -> float:
+        """Return for how long it is colder than a limit; without end where only the coldest is known. [h]"""
+        if self.coldest >= limit:
+            return 0.0
+        return sum(hours for temp, hours in self.frost.items() if temp < limit) if self.frost else math.inf
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -59,6 +68,7 @@ class Load:
     bags: Mapping[str, frozenset[str]]  # things by carrier
     volume: Mapping[str, float]  # m³ of things and food
     mass: Mapping[str, float]  # kg of things, food and water
+    food: Mapping[str, float] = field(default_factory=dict)  # m³ of that volume which is food
     leaving: str = ""  # where, for people
 
 
@@ -80,6 +90,9 @@ class Rows(Protocol):
 
     def switch(self) -> int:
         """Add a column that is 0 or 1 and costs nothing."""
+
+    def holds(self, carrier: str, things: frozenset[str], *, food: bool = False) -> int | None:
+        """Return a column that is 1 where a carrier holds one of some things, or food; None where it takes neither."""
 
     def places(self, thing: str) -> Mapping[str, int]:
         """Return the columns of a thing by carrier."""

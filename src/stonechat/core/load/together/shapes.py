@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from stonechat.core.load.together.rule import Load, Rows, Rule
 
 _LITRES = 1e3  # in a m³; volumes enter the model in litres
+_CRUMBS = 1e-6  # m³ of food in a carrier below which it is none
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -71,6 +72,58 @@ class Separated(Rule, ABC):
     def slack(self, load: Load) -> float:
         """Bags amiss, or none."""
         return -float(len(self.mixed(load)))
+
+
+@dataclass(frozen=True, kw_only=True)
+class OneSide(Rule, ABC):
+    """Things ride in some carriers or in some others, not in both; carriers of neither side do not count."""
+
+    things: frozenset[str]
+    one: frozenset[str]
+    other: frozenset[str]
+
+    def rows(self, rows: Rows) -> None:
+        """A switch says which side it is."""
+        side = rows.switch()
+        for key in sorted(self.things):
+            for carrier, column in rows.places(key).items():
+                if carrier in self.one:
+                    rows.most({column: 1.0, side: -1.0}, 0.0)
+                elif carrier in self.other:
+                    rows.most({column: 1.0, side: 1.0, rows.unkept: -1.0}, 1.0)
+
+    def slack(self, load: Load) -> float:
+        """One side too many, or none."""
+        used = {key for key, bag in load.bags.items() if bag & self.things}
+        return -1.0 if used & self.one and used & self.other else 0.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class ApartFrom(Rule, ABC):
+    """A thing does not ride beside any of the others, nor beside food."""
+
+    thing: str
+    others: frozenset[str]
+
+    def where(self, load: Load) -> str:
+        """Return the carrier that holds the thing; empty where none does."""
+        return next((key for key, bag in load.bags.items() if self.thing in bag), "")
+
+    def spoiled(self, load: Load) -> bool:
+        """Whether any of the others, or food, is there."""
+        key = self.where(load)
+        return bool(key) and (bool(load.bags[key] & self.others) or load.food.get(key, 0.0) > _CRUMBS)
+
+    def rows(self, rows: Rows) -> None:
+        """Where others are is told by a switch that all such rules share."""
+        for carrier, column in rows.places(self.thing).items():
+            beside = rows.holds(carrier, self.others, food=True)
+            if beside is not None:
+                rows.most({column: 1.0, beside: 1.0, rows.unkept: -1.0}, 1.0)
+
+    def slack(self, load: Load) -> float:
+        """One thing amiss, or none."""
+        return -1.0 if self.spoiled(load) else 0.0
 
 
 @dataclass(frozen=True, kw_only=True)

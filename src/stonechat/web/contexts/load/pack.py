@@ -7,6 +7,7 @@ from typing import Any
 
 from stonechat.core.kit.containers import units_to_pack
 from stonechat.core.kit.item import HOME, Item
+from stonechat.core.load.together.ways import WAYS
 from stonechat.core.plan.plan import Variant, Wishes
 from stonechat.core.plan.scenario import carried_items
 from stonechat.core.rig import places
@@ -54,6 +55,7 @@ class WishesView:
     carriers: tuple[tuple[Carrier, bool], ...]  # those that may be left to it, and whether they are
     bags: tuple[Carrier, ...]  # those that may keep room free
     maybe: int  # things marked maybe
+    ways: tuple[tuple[str, str], ...]  # of packing, key and name
     address: str
 
     @property
@@ -65,6 +67,8 @@ class WishesView:
             "sets together" if self.wishes.sets_together else "",
             next((f"{self.wishes.keep_free * 1e3:.1f} l free in {c.name}" for c in self.bags
                   if c.id == self.wishes.keep_free_in), ""),
+            WAYS[self.wishes.way] if self.wishes.way else "",
+            f"the body counts {self.wishes.body:g} times" if self.wishes.body != 1.0 else "",
         ]  # fmt: skip
         return "; ".join(part for part in said if part) or "only where things go"
 
@@ -95,6 +99,7 @@ def wishes_view(desk: Desk) -> WishesView:
         carriers=tuple((carrier, carrier.id in variant.wishes.free_carriers) for carrier in bags),
         bags=tuple(carrier for carrier in bags if carrier.mounted),
         maybe=sum(1 for item in desk.opened.plan.items if item.need == "maybe"),
+        ways=tuple(WAYS.items()),
         address=desk.do("wishes"),
     )
 
