@@ -225,7 +225,7 @@ def full_problem(seed: int, count: int = 90) -> PackingProblem:
 
     def drawn(item: Item) -> Item:
         mass, volume, reach = random.uniform(0.8, 1.2, 3)
-        reaches = replace(item.reaches, per_day=item.reaches.per_day * reach)
+        reaches = replace(item.reaches, per_day=round(item.reaches.per_day * reach, 1))  # as riders type them
         return replace(item, mass=item.mass * mass, volume=item.volume * volume, reaches=reaches)
 
     chosen = sorted(random.choice(len(plan.items), size=min(count, len(plan.items)), replace=False))
@@ -233,7 +233,14 @@ def full_problem(seed: int, count: int = 90) -> PackingProblem:
         items=tuple(drawn(plan.items[k]) for k in chosen),
         carriers=carriers,
         bike=bike,
-        prices=Prices(per_kg=25.0, per_drag=10.0, days=4.5),
+        prices=Prices(
+            per_kg=25.0,
+            per_drag=10.0,
+            days=4.5,
+            hours=75.0,
+            loose=0.4,
+            often=Often(wet=0.2, cold=0.8, nights=0.8, punctures=0.2, gloved=0.2),
+        ),
         provisions=Provisions(
             food_mass=0.6, food_volume=0.0012, fixed=((72.0, *rider_position(bike)), (10.4, *bike_position(bike)))
         ),

@@ -49,6 +49,9 @@ BREAKS: dict[str, Callable[[Variant], Variant]] = {
     "frame": lambda v: carrier("frame", capacity_by_hand=True)(carrier("bottle-seat", shift=0.15)(v)),
     "body": carrier("bar", width=0.6),
     "bosses": lambda v: replace(v, bike=replace(v.bike, bosses=frozenset())),
+    "place": lambda v: replace(
+        v, carriers=(*v.carriers, replace(next(c for c in v.carriers if c.id == "seat"), id="rear", name="second pack"))
+    ),
     "lights": lambda v: replace(v, bike=replace(v.bike, rear_light="post")),
     "loss": carrier("tool", loss="high"),
     "room-left": lambda v: replace(v, carriers=tuple(replace(c, capacity=0.15 * c.capacity) for c in v.carriers)),

@@ -38,7 +38,7 @@ def test_two_pins_that_contradict_are_both_named_and_letting_one_go_is_the_way_o
     conflict = find_conflict(problem)
     said = " ".join(conflict.sentences)
     assert "oil is pinned in seat." in said and "bread is pinned in seat." in said
-    assert "In seat, what leaks may not ride beside what it would spoil." in said
+    assert "In seat, what leaks may not ride beside what it would spoil: oil beside bread." in said
     assert conflict.is_smallest
     assert conflict.ways[0].words[0].startswith("let ")
     assert solve_packing(without(problem, unpin=conflict.ways[0].unpin)).status == "proven"

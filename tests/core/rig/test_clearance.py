@@ -12,6 +12,7 @@ from stonechat.core.rig.carrier import Carrier
 from stonechat.core.rig.catalogue import KINDS
 from stonechat.core.rig.clearance import HITS, Clearance, clearances, light_places, shock_sweep, touching_travel
 from stonechat.core.rig.geometry import carrier_outline, frame_points
+from stonechat.core.rig.stock import parts_of
 from tests.core.rig.test_geometry import BIKES, SMALL, carrier_at
 
 
@@ -159,3 +160,17 @@ def test_a_roll_must_fit_between_the_drops() -> None:
 
 def test_what_is_not_mounted_is_in_nobodys_way() -> None:
     assert clearances(SMALL, (replace(carrier_at("bar"), mounted=False),)) == ()
+
+
+def test_a_place_takes_one_carrier_on_each_side() -> None:
+    def crowded(*kinds: str) -> list[str]:
+        hung = [replace(part, id=f"{k}-{part.id}") for k, kind in enumerate(kinds) for part in parts_of(kind)]
+        return [c.sentence for c in clearances(Bike(), tuple(hung)) if c.code == "place"]
+
+    assert crowded("vest", "backpack") and crowded("frame_full", "frame_half") and crowded("frame_two", "frame_wedge")
+    assert crowded("seat_small", "seat_large") and crowded("bar_pouch", "bar_bag")
+    assert "Take one of them off" in crowded("stem_pair", "stem_one")[0]
+    for kind in ("stem_pair", "frame_two", "vest", "fork_bags", "rack_sides"):
+        assert crowded(kind) == []  # parts of a set
+    assert crowded("jersey", "bib") == [] and crowded("frame_half", "bladder") == []
+    assert crowded("frame_half", "frame_wedge", "top_front", "top_rear", "bar_roll", "bar_pouch", "seat_small") == []

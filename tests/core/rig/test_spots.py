@@ -33,7 +33,7 @@ def test_a_lamp_on_the_bars_costs_its_price_of_wind(demo: Plan) -> None:
     step = spot_drag("bars", 8e-4) - spot_drag("frame", 8e-4)
     priced = calm.ledger.prices.per_drag * step / 0.01
     # the price is a slope; half an hour later the wind is another
-    assert priced > 0.5 and ridden == pytest.approx(priced, rel=0.1)
+    assert priced > 0.5 and ridden == pytest.approx(priced, rel=0.15)
 
 
 def test_a_spot_with_too_much_and_a_unit_out_of_sight_are_told(demo: Plan) -> None:

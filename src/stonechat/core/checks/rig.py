@@ -47,6 +47,11 @@ def bosses_bear(ridden: Ridden) -> Iterator[Finding]:
     return _found(ridden, "bosses", "bosses")
 
 
+def places_free(ridden: Ridden) -> Iterator[Finding]:
+    """Carriers that want the place of another one."""
+    return _found(ridden, "place", "place")
+
+
 def lights_free(ridden: Ridden) -> Iterator[Finding]:
     """Lights, reflector and charge port that a bag covers."""
     return _found(ridden, "lights", "lights")
@@ -76,6 +81,12 @@ CHECKS = (
         title="Bosses and mounts",
         reason="Bolts that are missing, shared or overloaded let go on rough ground.",
         run=bosses_bear,
+    ),
+    Check(
+        code="place",
+        title="One carrier in a place",
+        reason="Two bags at one place hold as much as one.",
+        run=places_free,
     ),
     Check(
         code="lights",

@@ -151,13 +151,33 @@ def _sentences(problem: PackingProblem, needed: list[str]) -> tuple[str, ...]:
     for key in by_kind.get("limit", ()):
         said.append(f"{carriers[key].name} bears {carriers[key].load_limit:.2f} kg; the maker's limit stands.")
     for key in by_kind.get("leaks", ()):
-        said.append(f"In {carriers[key].name}, what leaks may not ride beside what it would spoil.")
+        said.append(_of_leaks(problem, key))
     for key in by_kind.get("dry", ()):
         said.append(f"In {carriers[key].name}, things stay dry only in a dry bag that holds them.")
-    said += [f"The balance asks for its band: {key}." for key in by_kind.get("balance", ())]
+    said += [_of_balance(problem, key) for key in by_kind.get("balance", ())]
     said += [f"Something must do this: {key}." for key in by_kind.get("job", ())]
     said += ["Carriers that take the same place exclude one another." for _ in by_kind.get("mounted", ())[:1]]
     return tuple(said)
+
+
+def _of_leaks(problem: PackingProblem, carrier: str) -> str:
+    """Name what leaks and what it would spoil, of the things that may ride in a carrier."""
+    c = next(k for k, entry in enumerate(problem.carriers) if entry.id == carrier)
+    able = [
+        item for i, item in enumerate(problem.items) if problem.allowed[i, c] or problem.pins.get(item.id) == carrier
+    ]
+    leaking = listed((item.name for item in able if item.floods), 3)
+    spoiled = [item.name for item in able if item.is_spoilable]
+    food = ["food"] if "food" in problem.carriers[c].takes and problem.provisions.food_volume > 0.0 else []
+    words = f"In {problem.carriers[c].name}, what leaks may not ride beside what it would spoil"
+    return f"{words}: {leaking} beside {listed([*food, *spoiled], 3)}."
+
+
+def _of_balance(problem: PackingProblem, band: str) -> str:
+    """Say what the balance asks for, and name the things that weigh most in it."""
+    heaviest = sorted(problem.items, key=lambda item: -item.total_mass)[:3]
+    names = listed((f"{item.name} {item.total_mass:.1f} kg" for item in heaviest), 3)
+    return f"The balance asks for its band: {band}." + (f" What weighs most in it: {names}." if names else "")
 
 
 def _of_things(problem: PackingProblem, things: list[Item]) -> str:

@@ -153,7 +153,7 @@ def _exclusive(bike: Bike, carriers: tuple[Carrier, ...], free: frozenset[str]) 
     for one, other in combinations(able, 2):
         if not {one.id, other.id} & free:
             continue
-        touching = any(e.code == "frame" and e.margin < 0.0 for e in clearances(bike, (one, other)))
+        touching = any(e.code in ("frame", "place") and e.margin < 0.0 for e in clearances(bike, (one, other)))
         if one.uses & other.uses or touching:
             pairs.append(frozenset({one.id, other.id}))
     return tuple(pairs)

@@ -15,8 +15,9 @@ from stonechat.core.numerics.findings import State
 from stonechat.core.rig import places
 from stonechat.core.rig.bike import BOSSES, Bike
 from stonechat.core.rig.carrier import USES, Carrier
+from stonechat.core.rig.catalogue import KINDS
 from stonechat.core.rig.geometry import FramePoints, carrier_box, carrier_outline, frame_points
-from stonechat.core.rig.places import FRAME_PLACES
+from stonechat.core.rig.places import FRAME_PLACES, PLACES
 
 ENOUGH = 0.030  # m between bag and tyre or frame from which it is fine (estimate)
 HITS = 0.010  # m under which it counts as touching: straps give, mud builds up (estimate)
@@ -29,6 +30,8 @@ DROP = 0.022  # m of each drop that a roll between them must leave (estimate)
 GRIP = 0.185  # m of each side of flat bars for grip, levers and shifter (estimate)
 HEEL = 0.190  # m from pedal axle to the back of the shoe (estimate)
 LIGHT_ROOM = 0.035  # m that a lamp or a port wants free around it (estimate)
+# pockets of the clothes are many, a bag over the shoulder goes over all, and bottles have their bosses
+SHARED_PLACES = frozenset({"body", "shoulder", "bottle_down", "bottle_seat"})
 RATIO = 2.6  # 1, wheel travel for shock travel (estimate)
 
 
@@ -37,7 +40,7 @@ class Clearance:
     """One clearance: how much is left, and when it is gone."""
 
     carrier_id: str
-    code: str  # tyre, shock, frame, knees, heels, bosses, lights or hands
+    code: str  # tyre, shock, frame, knees, heels, bosses, place, lights or hands
     against: str
     margin: float  # m left in the worst condition, negative where it overlaps
     sentence: str
@@ -81,6 +84,7 @@ def clearances(bike: Bike, carriers: tuple[Carrier, ...]) -> tuple[Clearance, ..
             found += family(bike, p, carrier)
     found += _bottles(bike, hung)
     found += _taken_twice(bike, hung)
+    found += _crowded(hung)
     return tuple(found)
 
 
@@ -472,3 +476,28 @@ def _taken_twice(bike: Bike, hung: tuple[Carrier, ...]) -> Iterator[Clearance]:
                     margin=margin,
                     sentence=f"{carrier.name} on {USES[use]}: {words}.",
                 )
+
+
+def _crowded(hung: tuple[Carrier, ...]) -> Iterator[Clearance]:
+    """Carriers that want the place of another one: each takes one, on its side."""
+    for k, carrier in enumerate(hung):
+        before = next((other for other in hung[:k] if _same_place(other, carrier)), None)
+        if before is not None:
+            yield Clearance(
+                carrier_id=carrier.id,
+                code="place",
+                against=before.name,
+                margin=-0.1,
+                sentence=f"{carrier.name} and {before.name} both hang {PLACES[carrier.place]}. Take one of them off.",
+            )
+
+
+def _same_place(one: Carrier, other: Carrier) -> bool:
+    """Whether two carriers want one place; parts of one set share theirs, a bladder lies in the bag that is there."""
+    frame = {one.place, other.place} & {"frame"} and {one.place, other.place} <= FRAME_PLACES
+    if not frame and (one.place, one.side) != (other.place, other.side):
+        return False
+    parts = KINDS[one.kind].parts if one.kind in KINDS else ()
+    alike = [part for part in parts if (part.place, part.side) == (one.place, one.side)]
+    of_a_set = one.kind == other.kind and one.name != other.name and len(alike) > 1
+    return not (of_a_set or one.place in SHARED_PLACES or "bladder" in (one.kind, other.kind))
