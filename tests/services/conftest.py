@@ -8,7 +8,7 @@ from stonechat.core.plan.plan import Plan
 from stonechat.services.history import OpenPlan, change_plan
 from stonechat.services.workspace import Workspace
 
-WANTED = {"phone", "rain-jacket", "chain-lube", "light-down-jacket"}
+WANTED = {"phone", "rain-jacket", "inner-tube", "leg-warmers"}
 
 
 @pytest.fixture

@@ -99,7 +99,7 @@ def test_the_kits_sums_are_those_of_its_rows(desk: Desk) -> None:
     assert view.totals.carried == len(carried)
     assert view.totals.mass == pytest.approx(sum(row.item.mass_now * row.item.quantity for row in carried))
     ledger = desk.evaluation.ridden.ledger
-    alone = sum(row.price.weight + row.price.wind + row.price.body for row in carried)
+    alone = sum(row.price.weight + row.price.wind + row.price.body + row.price.mishap for row in carried)
     assert view.totals.minutes == pytest.approx(alone + ledger.minutes("reach"))
     # what several things share is in nobody's own price
     assert sum(row.price.reaching for row in carried) < ledger.minutes("reach")

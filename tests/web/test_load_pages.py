@@ -209,17 +209,17 @@ def test_where_a_packing_put_food_is_shown_and_let_go(
     client: TestClient, workspace: Workspace, opened: OpenPlan
 ) -> None:
     assert "Food goes first" not in client.get(load(opened, "")).text
-    put = {"stem-left": 0.0003, "top-front": 0.0004, "frame": 0.0007, "long-gone": 0.0001}  # the frame bag holds oil
+    put = {"stem-left": 0.0003, "top-front": 0.0004, "bar": 0.0007, "long-gone": 0.0001}  # a roll takes no food
 
     def change(plan: Plan) -> Plan:
         return plan.with_variant(replace(plan.variants[0], food_in=put))
 
     changed = change_plan(workspace, opened.id, revision=opened.revision, label="put food", change=change)
     page = " ".join(client.get(load(changed, "")).text.split())
-    assert "0.7 l in half frame bag (nothing can go there now)" in page and "0.4 l in top-tube bag, front" in page
+    assert "0.7 l in bar roll (nothing can go there now)" in page and "0.4 l in top-tube bag, front" in page
     assert page.count("nothing can go there now") == 1
     loads = [{state.carrier.id: state.food for state in load.carriers} for load in evaluated(changed, "a").ridden.film]
     most = max(loads, key=lambda food: sum(food.values()))
-    assert most["top-front"] >= 0.0004 - 1e-9 and most["stem-left"] >= 0.0003 - 1e-9 and most["frame"] == 0.0
+    assert most["top-front"] >= 0.0004 - 1e-9 and most["stem-left"] >= 0.0003 - 1e-9 and most["bar"] == 0.0
     assert client.post(do(changed, "food"), data=sent(changed)).status_code == 303
     assert open_plan(workspace, opened.id).plan.variants[0].food_in == {}

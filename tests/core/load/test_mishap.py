@@ -40,8 +40,8 @@ def test_what_is_lost_costs_its_weightiest_job_for_half_of_the_race() -> None:
 
 def test_rough_ground_shakes_things_from_the_bike_but_not_from_the_clothes() -> None:
     smooth, rough = (loss_minutes((SPRAY,), TAIL, 60.0, loose) for loose in (0.0, 1.0))
-    assert rough == pytest.approx(3.0 * smooth) and smooth == pytest.approx(60.0 * 1e-3 * stake(SPRAY))
-    assert loss_minutes((SPRAY,), POCKET, 60.0, 1.0) == pytest.approx(60.0 * 1e-4 * stake(SPRAY))
+    assert rough == pytest.approx(3.0 * smooth) and smooth == pytest.approx(60.0 * 5e-4 * stake(SPRAY))
+    assert loss_minutes((SPRAY,), POCKET, 60.0, 1.0) == pytest.approx(60.0 * 3e-5 * stake(SPRAY))
     assert loss_minutes((SPRAY,), replace(TAIL, loss="low"), 60.0, 1.0) == 0.0
 
 

@@ -110,7 +110,7 @@ def test_what_ifs_go_the_way_they_must(changes: dict[str, tuple[float, float]]) 
     for more, less in (("kg+", "kg-"), ("cm2+", "cm2-"), ("w-", "w+")):
         assert changes[more][0] > 0.0 > changes[less][0]
         # a little later or earlier, a descent is ridden by day or by night, in rain or after it
-        assert changes[more][0] == pytest.approx(-changes[less][0], rel=1.0)
+        assert 0.25 < -changes[more][0] / changes[less][0] < 4.0
     assert changes["sleep+"][0] < 0.0 < changes["sleep+"][1]  # rested, faster, and later all the same
     assert changes["sleep-"][0] > 0.0 > changes["sleep-"][1]
 

@@ -16,7 +16,7 @@ URGENT = {
 }  # fmt: skip
 PLUGGED = 0.3  # 1, share of punctures that a plug stops while air is left (estimate)
 LEAKING_OUT = 0.1  # min that each second costs while air leaks: a tyre pumped up again (estimate)
-BY_LOSS = {"low": 0.0, "some": 1e-4, "high": 1e-3}  # per thing and hour of riding that it is lost (estimates)
+BY_LOSS = {"low": 0.0, "some": 3e-5, "high": 5e-4}  # per thing and hour of riding that it is lost (estimates)
 ROUGH = 3.0  # 1, by how much more things are shaken out on loose ground (estimate)
 HALFWAY = 0.5  # 1, share of the race for which what was lost is lacking
 SELDOM = {"tools": 0.1, "hygiene": 0.5}  # 1, share of the races on which what is lost is wanted after (estimates)
@@ -130,7 +130,7 @@ def loss_minutes(items: Iterable[Item], carrier: Carrier, hours: float, loose: f
     ...                  loss="high")
     >>> round(loss_minutes((Item(id="r", name="rain jacket", roles=frozenset({"rain_top"}), mass=0.2, volume=0.001),),
     ...                    straps, 60.0, 0.0), 3)
-    9.0
+    4.5
     """
     rate = BY_LOSS[carrier.loss] * (1.0 if carrier.place in WORN else 1.0 + (ROUGH - 1.0) * loose)
     return rate * hours * sum(stake(item) for item in items) if rate > 0.0 else 0.0

@@ -134,7 +134,8 @@ def _openings(problem: PackingProblem, model: Model) -> None:
 def _opened(occasion: Shared, problem: PackingProblem, model: Model) -> None:
     for c in range(len(problem.carriers)):
         here = {i: [model.at[i][c]] for i in occasion.times if c in model.at.get(i, {})}
-        _as_often_as_most(occasion, here, float(occasion.opening[c]), model, "opening")
+        steps = _as_often_as_most(occasion, here, float(occasion.opening[c]), model, "opening")
+        _no_more_than_opened(problem, model, c, {i: steps[float(occasion.times[i])] for i in here})
 
 
 def _halted(occasion: Shared, problem: PackingProblem, model: Model) -> None:
@@ -146,25 +147,41 @@ def _halted(occasion: Shared, problem: PackingProblem, model: Model) -> None:
         _as_often_as_most(occasion, {i: columns for i, columns in needed.items() if columns}, minutes, model, "halt")
 
 
+def _no_more_than_opened(problem: PackingProblem, model: Model, c: int, steps: Mapping[int, int]) -> None:
+    """Hold what is taken out of a carrier under its capacity times each step: no more comes out than is opened.
+
+    Implied by whole numbers, and much tighter where parts of things are allowed: a set of things that is larger than
+    the carrier cannot be half there for half an opening. `steps` are those of the things, by item.
+    """
+    room = problem.carriers[c].capacity
+    for step in dict.fromkeys(steps.values()):
+        out = {i for i, other in steps.items() if other <= step}  # taken out as often or oftener: made before
+        volume = {model.at[i][c]: problem.items[i].total_volume / LITRE for i in out}
+        if sum(volume.values()) > room / LITRE:
+            model.row({**volume, step: -room / LITRE}, -_INFINITY, 0.0, "opening")
+
+
 def _as_often_as_most(
     occasion: Shared, columns: Mapping[int, list[int]], minutes: float, model: Model, tag: str
-) -> None:
+) -> dict[float, int]:
     """Count some minutes as often as the thing that is taken most often of those that have one of their columns.
 
     A step for each number of times, over the next lower one: the most of several is submodular, and its steps are its
-    convex envelope [Lovasz1983]. Whole numbers, so that the solver may branch on what is opened at all.
+    convex envelope [Lovasz1983]. Whole numbers, so that the solver may branch on what is opened. Returned by times.
     """
     by_times: dict[float, list[int]] = {}
     for i in columns:
         by_times.setdefault(float(occasion.times[i]), []).append(i)
     above: int | None = None
+    steps: dict[float, int] = {}
     for times, lower in pairwise([*sorted(by_times, reverse=True), 0.0]):
         step = model.column(cost=minutes * (times - lower), upper=1.0, integer=True)
         for i in by_times[times]:
             model.row({step: 1.0, **dict.fromkeys(columns[i], -1.0)}, 0.0, _INFINITY, tag)
         if above is not None:
             model.row({step: 1.0, above: -1.0}, 0.0, _INFINITY, tag)
-        above = step
+        above = steps[times] = step
+    return steps
 
 
 def _food_kg_per_l(problem: PackingProblem) -> float:

@@ -11,8 +11,8 @@ from stonechat.core.rig.places import TURNING, where
 
 WAYS = {
     "": "none",
-    "rooms": "bedroom, kitchen and workshop in bags of their own",
-    "one_end": "all of the night kit at one end of the bike",
+    "rooms": "bedroom, kitchen, workshop apart",
+    "one_end": "night kit at one end",
     "tools_low": "tools at the lowest",
 }
 REAR = where(lambda place: place.sways or place.on_rack)
@@ -21,7 +21,18 @@ ALL_BUT = 0.9  # 1, share of the tools by mass that rides lowest: the first answ
 
 
 def night_kit(given: Given) -> frozenset[str]:
-    """Return what is taken out at camp only, for the night."""
+    """Return what is taken out at camp only, for the night.
+
+    Parameters
+    ----------
+    given : Given
+        Things and carriers.
+
+    Returns
+    -------
+    things : frozenset of str
+        Their ids.
+    """
     return given.having(lambda part: part.category == "sleep" and part.access == "camp")
 
 
