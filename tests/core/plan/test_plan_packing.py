@@ -143,3 +143,16 @@ def test_taking_a_packing_brings_what_it_promises_and_breaks_no_check(demo: Plan
     assert came == pytest.approx(promised, abs=0.5, rel=0.03)
     hard = {"volume", "limit", "length", "dry", "leaks", "reachable", "sway", "left-right"}
     assert not [f for f in after.findings if f.code in hard and f.state == "broken"]
+
+
+def test_water_takes_room_and_load_from_the_things_beside_it(demo: Plan, demo_evaluation: Evaluation) -> None:
+    both = frozenset({"water", "items"})
+    carriers = tuple(replace(c, takes=both) if c.id == "fork-left" else c for c in demo.variants[0].carriers)
+    variant = replace(demo.variants[0], carriers=carriers)
+    ridden = evaluate(demo.with_variant(variant), "a").ridden
+    leg = int(np.argmax(ridden.provisions.food.leaving))
+    poured = next(state.water for state in ridden.film[leg].carriers if state.carrier.id == "fork-left")
+    before = next(c for c in carriers if c.id == "fork-left")
+    after = next(c for c in packing_problem(demo, variant, ridden).carriers if c.id == "fork-left")
+    assert after.capacity == pytest.approx(before.capacity - poured / 1e3)
+    assert after.load_limit == pytest.approx(before.load_limit - poured)

@@ -245,7 +245,7 @@ class Ridden:
                 bags={
                     state.carrier.id: frozenset(unit_of.get(i.id, i.id) for i in state.items) for state in load.carriers
                 },
-                volume={state.carrier.id: state.volume for state in load.carriers},
+                volume={state.carrier.id: state.volume + state.water / 1e3 for state in load.carriers},
                 mass={state.carrier.id: state.mass for state in load.carriers},
                 food={state.carrier.id: state.food for state in load.carriers},
                 leaving=leg.start_name,

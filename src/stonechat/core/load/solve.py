@@ -323,14 +323,32 @@ def read_packing(model: Model, problem: PackingProblem, values: FloatArray) -> P
     places |= {problem.items[i].id: HOME for i, column in model.home.items() if values[column] > 0.5}
     mounted = frozenset(problem.carriers[c].id for c, column in model.mount.items() if values[column] > 0.5)
     food = {problem.carriers[c].id: LITRE * float(values[column]) for c, column in model.food.items()}
-    return Packing(places=places, mounted=mounted, food=_exactly(food, problem.provisions.food_volume))
+    rooms = _rooms_for_food(problem, places)
+    return Packing(places=places, mounted=mounted, food=_exactly(food, problem.provisions.food_volume, rooms))
 
 
-def _exactly(food: Mapping[str, float], volume: float) -> dict[str, float]:
-    """Return food by carrier that adds up to a volume, the solver's rounding left out. [m³]"""
-    kept = {key: max(0.0, put) for key, put in food.items() if put > _CRUMBS}
-    total = sum(kept.values())
-    return {key: put * volume / total for key, put in kept.items()} if total > 0.0 else {}
+def _rooms_for_food(problem: PackingProblem, places: Mapping[str, str]) -> dict[str, float]:
+    """Return how much food goes into each carrier beside its things, by volume and by mass. [m³]"""
+    density = problem.provisions.food_mass / max(problem.provisions.food_volume, 1e-12)
+    rooms = {carrier.id: carrier.capacity for carrier in problem.carriers}
+    bearing = {carrier.id: carrier.load_limit for carrier in problem.carriers}
+    for item in problem.items:
+        place = places.get(item.id, "")
+        if place in rooms:
+            rooms[place] -= item.total_volume
+            bearing[place] -= item.total_mass
+    return {key: float(min(room, bearing[key] / max(density, 1e-12))) for key, room in rooms.items()}
+
+
+def _exactly(food: Mapping[str, float], volume: float, rooms: Mapping[str, float]) -> dict[str, float]:
+    """Return food by carrier that adds up to a volume and fits, the solver's rounding left out. [m³]"""
+    kept = {key: min(max(0.0, put), max(0.0, rooms[key])) for key, put in food.items() if put > _CRUMBS}
+    left = volume - sum(kept.values())
+    for key in sorted(kept, key=lambda key: kept[key] - rooms[key]):  # the roomiest takes what rounding left over
+        more = max(-kept[key], min(left, rooms[key] - kept[key]))
+        kept[key] += more
+        left -= more
+    return kept
 
 
 def lower_bound(problem: PackingProblem) -> float:

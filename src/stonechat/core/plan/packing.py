@@ -76,6 +76,7 @@ def packing_problem(plan: Plan, variant: Variant, ridden: Ridden, trial: Trial =
     free = _free_carriers(variant, carriers, trial)
     choices = _choices(variant, ridden, units, parts, maybe & {unit.id for unit in units}, carriers, free)
     water = {state.carrier.id: state.water * WATER_DENSITY for state in ridden.film[heaviest].carriers}
+    carriers = tuple(_beside_water(carrier, water.get(carrier.id, 0.0)) for carrier in carriers)
     bands = bands_for(loose_share(ridden.way.profile), (carrier.place for carrier in carriers if carrier.mounted))
     return build_problem(
         items=units,
@@ -129,6 +130,15 @@ def _carriers(variant: Variant, trial: Trial) -> tuple[Carrier, ...]:
         return replace(carrier, mounted=carrier.mounted and carrier.id not in trial.closed)
 
     return tuple(one(carrier) for carrier in variant.carriers)
+
+
+def _beside_water(carrier: Carrier, water: float) -> Carrier:
+    """Return a carrier with the room and the load that its water leaves to things. `water` in kg."""
+    return replace(
+        carrier,
+        capacity=max(0.0, carrier.capacity - water / WATER_DENSITY / 1e3),
+        load_limit=max(0.0, carrier.load_limit - water),
+    )
 
 
 def _free_carriers(variant: Variant, carriers: tuple[Carrier, ...], trial: Trial) -> frozenset[str]:
