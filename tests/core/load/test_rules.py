@@ -130,7 +130,7 @@ def test_soft_things_pad_and_what_stays_home_breaks_nothing() -> None:
 
 def test_a_set_that_no_carrier_takes_as_a_whole_is_not_asked_for() -> None:
     pole = thing("pole", group="air", length=0.39)
-    wide = thing("mat", group="air", volume=0.0039)
+    wide = thing("mat", group="air", volume=0.0036)
     assert "sets" in {rule.code for rule in problem(pole, wide).rules}
     assert "sets" not in {rule.code for rule in problem(pole, replace(wide, volume=0.009)).rules}
 

@@ -136,6 +136,14 @@ class OilApart(ApartFrom):
         return f"{given.name(self.thing)} beside {beside}", words, self.thing
 
 
+def _one_takes_all(given: Given, things: set[str]) -> bool:
+    """Tell whether some carrier takes each of some things, and has room and strength for all of them."""
+    able = frozenset.intersection(*(given.fits[key] for key in things))
+    volume = sum(given.units[key][0].total_volume for key in things)
+    mass = sum(given.units[key][0].total_mass for key in things)
+    return any(c.id in able and c.capacity >= volume and c.load_limit >= mass for c in given.carriers)
+
+
 @dataclass(frozen=True, kw_only=True)
 class SetsTogether(FewBags):
     """Things that the rider calls a set ride in one bag: a wish of the packing, not a check."""
@@ -156,7 +164,7 @@ class SetsTogether(FewBags):
                 sets.setdefault(parts[0].group, set()).add(key)
         everywhere = frozenset(carrier.id for carrier in given.carriers)
         for name, things in sorted(sets.items()):
-            if len(things) > 1 and frozenset.intersection(*(given.fits[key] for key in things)):
+            if len(things) > 1 and _one_takes_all(given, things):
                 words = f"{name} lies in several bags"
                 yield cls(words=words, things=frozenset(things), carriers=everywhere, bags=1)
 

@@ -147,6 +147,9 @@ class FewBags(Rule, ABC):
                 used.append(rows.switch())
                 for column in here:
                     rows.most({column: 1.0, used[-1]: -1.0}, 0.0)
+                room, volumes = carrier.capacity * _LITRES, rows.volumes(carrier.id)
+                if sum(volumes[column] for column in here) > room:  # no more than it holds: tighter for the solver
+                    rows.most({**{column: volumes[column] for column in here}, used[-1]: -room}, 0.0)
         over = float(max(0, len(used) - self.bags))
         rows.most({**dict.fromkeys(used, 1.0), rows.unkept: -over}, float(self.bags))
 
