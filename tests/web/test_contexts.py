@@ -18,6 +18,7 @@ from stonechat.web.app import create_app
 from stonechat.web.contexts.kit.things import things_view
 from stonechat.web.contexts.line import air_view, dark_spans, line_view
 from stonechat.web.contexts.load.bike import bike_view
+from stonechat.web.contexts.load.more import why_view
 from stonechat.web.contexts.rig import carrier_letters, rig_view
 from stonechat.web.contexts.shell import shell_of
 from stonechat.web.contexts.supply import load_curve, supply_view
@@ -219,3 +220,13 @@ def test_days_beyond_the_forms_own_are_kept(desk: Desk) -> None:
     shown = start_values(weather_form(20), values)
     form = bind(weather_form(20), {view.name: view.value for view in shown.fields})
     assert form.value is not None and form.value.to_core(known).days == known.days
+
+
+def test_why_tells_the_minutes_of_a_place_by_cause_and_they_add_up(desk: Desk) -> None:
+    view = why_view(Desk(**{**desk.__dict__, "look": Look(tab="why", open="rain-jacket")}))
+    by_name = {carrier.id: (entry.minutes, dict(causes)) for carrier, entry, _, causes in view.reasons}
+    for minutes, causes in by_name.values():
+        assert sum(causes.values()) == pytest.approx(minutes, abs=0.2)  # what is not felt is not told
+    assert "on the body" in by_name["jersey"][1] and "on the body" not in by_name["frame"][1]
+    assert by_name["pouch"][1]["far in a hurry, or lost"] > 0.0  # a pouch may lose what is in it
+    assert "far in a hurry, or lost" not in by_name["frame"][1]

@@ -4,15 +4,18 @@ import math
 from dataclasses import dataclass
 
 from stonechat.core.checks.check import Check
+from stonechat.core.kit.containers import contents_of
 from stonechat.core.kit.item import Item
 from stonechat.core.ledger.loaded import LegLoad
 from stonechat.core.ledger.timetable import Leg
-from stonechat.core.load.problem import PackingProblem
+from stonechat.core.load.problem import PackingProblem, Prices, burden_minutes, mishap_minutes, wind_minutes
 from stonechat.core.plan.features import all_checks
 from stonechat.core.rig.carrier import Carrier
 from stonechat.services.load.judging import PlaceReason, RuleOfThumb, reasons_for, rules_of_thumb
 from stonechat.services.load.packing import problem_of
 from stonechat.web.desk import Desk
+
+_FELT = 0.05  # min, a cause that costs less is not told
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -125,7 +128,8 @@ class WhyView:
 
     item: Item
     here: str  # name of its carrier, or that it has none
-    reasons: tuple[tuple[Carrier, PlaceReason, bool], ...]  # carrier, reason, whether it is there now
+    reasons: tuple[tuple[Carrier, PlaceReason, bool, tuple[tuple[str, float], ...]], ...]
+    # carrier, reason, whether it is there now, and its minutes by cause
     cheaper: tuple[tuple[str, str], ...]  # cheaper places and what stands against them
     next_best: tuple[str, float] | None  # name, and minutes more
     pinned: bool
@@ -137,6 +141,8 @@ def why_view(desk: Desk) -> WhyView:
     found = reasons_for(desk.opened, desk.variant_id, desk.evaluation, desk.look.open)
     item, problem, reasons = found.item, found.problem, found.places
     by_id = {carrier.id: carrier for carrier in problem.carriers}
+    parts = contents_of(desk.evaluation.ridden.kit.items).get(item.id, (item,))
+    prices = desk.evaluation.ridden.ledger.prices
     here = desk.evaluation.ridden.kit.places.get(item.id, "")
     now = next((entry.minutes for entry in reasons if entry.carrier_id == here), math.inf)
     others = [entry for entry in reasons if entry.carrier_id != here and not entry.reason]
@@ -144,12 +150,31 @@ def why_view(desk: Desk) -> WhyView:
     return WhyView(
         item=item,
         here=by_id[here].name if here in by_id else "no place yet",
-        reasons=tuple((by_id[entry.carrier_id], entry, entry.carrier_id == here) for entry in reasons),
+        reasons=tuple(
+            (by_id[e.carrier_id], e, e.carrier_id == here, _by_cause(e, parts, by_id[e.carrier_id], prices))
+            for e in reasons
+        ),
         cheaper=tuple((by_id[e.carrier_id].name, e.reason) for e in reasons if e.minutes < now and e.reason),
         next_best=(by_id[best.carrier_id].name, best.change) if best else None,
         pinned=item.id in problem.pins,
         move_address=desk.do("move"),
     )
+
+
+def _by_cause(
+    entry: PlaceReason, parts: tuple[Item, ...], carrier: Carrier, prices: Prices
+) -> tuple[tuple[str, float], ...]:
+    """Return the minutes of a thing in a carrier by cause, those that are felt, most first. [min]"""
+    wind = wind_minutes(parts[0].total_volume, carrier, prices)
+    body, mishap = burden_minutes(parts, carrier, prices), mishap_minutes(parts, carrier, prices)
+    causes = (
+        ("reaching", entry.minutes - wind - body - mishap),
+        ("wind", wind),
+        ("on the body", body),
+        ("far in a hurry, or lost", mishap),
+    )
+    felt = [(name, minutes) for name, minutes in causes if abs(minutes) >= _FELT]
+    return tuple(sorted(felt, key=lambda cause: -cause[1]))
 
 
 @dataclass(frozen=True, kw_only=True)
