@@ -228,5 +228,5 @@ def test_why_tells_the_minutes_of_a_place_by_cause_and_they_add_up(desk: Desk) -
     for minutes, causes in by_name.values():
         assert sum(causes.values()) == pytest.approx(minutes, abs=0.2)  # what is not felt is not told
     assert "on the body" in by_name["jersey"][1] and "on the body" not in by_name["frame"][1]
-    assert by_name["pouch"][1]["far in a hurry, or lost"] > 0.0  # a pouch may lose what is in it
-    assert "far in a hurry, or lost" not in by_name["frame"][1]
+    assert by_name["pouch"][1]["late or lost"] > 0.0  # a pouch may lose what is in it
+    assert "late or lost" not in by_name["frame"][1]

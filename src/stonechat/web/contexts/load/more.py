@@ -171,7 +171,7 @@ def _by_cause(
         ("reaching", entry.minutes - wind - body - mishap),
         ("wind", wind),
         ("on the body", body),
-        ("far in a hurry, or lost", mishap),
+        ("late or lost", mishap),
     )
     felt = [(name, minutes) for name, minutes in causes if abs(minutes) >= _FELT]
     return tuple(sorted(felt, key=lambda cause: -cause[1]))
