@@ -157,3 +157,9 @@ def test_what_a_packing_does_not_keep_is_what_the_checks_find(demo: Plan, data: 
 
 def of_kind(kind: type[Rule], riding: Riding) -> list[Rule]:
     return [rule for rule in riding.rules if isinstance(rule, kind)]
+
+
+def test_things_that_break_one_rule_are_one_line(demo: Plan) -> None:
+    among_tools = found(demo, "clean", moved(sleep_socks="tool", spare_socks="tool", phone="tool"))
+    assert len(among_tools) == 1 and among_tools[0].title.endswith("and 2 more")
+    assert "The same holds for" in among_tools[0].sentence and among_tools[0].sentence.count("socks") >= 1

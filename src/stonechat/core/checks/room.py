@@ -7,7 +7,7 @@ from stonechat.core.checks.check import Check
 from stonechat.core.ledger.loaded import CarrierState
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.load.problem import why_not
-from stonechat.core.numerics.findings import Finding, State, state_of
+from stonechat.core.numerics.findings import Finding, State, gathered, state_of
 from stonechat.text import listed
 
 
@@ -111,7 +111,8 @@ def longest(ridden: Ridden) -> Iterator[Finding]:
 def stays_dry(ridden: Ridden) -> Iterator[Finding]:
     """Things that must stay dry in a carrier that does not keep rain out."""
     no_rain = "" if ridden.ledger.prices.often.wet > 0.0 else " No rain is forecast, so it is only a risk."
-    return _static(ridden, "dry", "dry", at_ease=no_rain)
+    names = {item.id: item.name for item in ridden.kit.items}
+    return gathered(_static(ridden, "dry", "dry", at_ease=no_rain), names.__getitem__)
 
 
 def reachable(ridden: Ridden) -> Iterator[Finding]:

@@ -1,7 +1,10 @@
 """What a check says to a person."""
 
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass, replace
 from enum import StrEnum
+
+from stonechat.text import listed
 
 
 class State(StrEnum):
@@ -54,3 +57,40 @@ def state_of(margin: float, tight_below: float) -> State:
     if margin < 0.0:
         return State.BROKEN
     return State.TIGHT if margin < tight_below else State.FINE
+
+
+def gathered(findings: Iterable[Finding], name: Callable[[str], str]) -> Iterator[Finding]:
+    """Yield one finding for each state, that names the subjects of the others: one cause, one line.
+
+    Parameters
+    ----------
+    findings : iterable of Finding
+        Of one check, about one thing each.
+    name : callable
+        Name of a subject.
+
+    Yields
+    ------
+    finding : Finding
+        The first of its state.
+
+    Examples
+    --------
+    >>> wet = [Finding(code="dry", state=State.BROKEN, title=f"{k} in cage", sentence="Gets wet.", margin=-1.0,
+    ...                unit="thing", subject=k) for k in ("down", "map", "phone")]
+    >>> [(finding.title, finding.sentence) for finding in gathered(wet, str)]
+    [('down in cage, and 2 more', 'Gets wet. The same holds for map, phone.')]
+    """
+    by_state: dict[State, list[Finding]] = {}
+    for finding in findings:
+        by_state.setdefault(finding.state, []).append(finding)
+    for first, *others in by_state.values():
+        if not others:
+            yield first
+            continue
+        names = listed((name(other.subject) for other in others), 4)
+        yield replace(
+            first,
+            title=f"{first.title}, and {len(others)} more",
+            sentence=f"{first.sentence} The same holds for {names}.",
+        )

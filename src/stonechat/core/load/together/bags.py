@@ -112,6 +112,7 @@ class OilApart(ApartFrom):
     code = "smeared"
     title = "Oil and cream apart from food, papers and phone"
     reason = "A tube that leaks finds the passport."
+    gathers = True
 
     @classmethod
     def called_for(cls, given: Given) -> Iterator[Self]:

@@ -278,6 +278,7 @@ class CleanApart(NotIn):
     code = "clean"
     title = "Clean things apart from tools"
     reason = "Oil and grit find the toothbrush."
+    gathers = True
 
     @classmethod
     def called_for(cls, given: Given) -> Iterator[Self]:

@@ -8,7 +8,7 @@ from typing import ClassVar, Protocol, Self
 
 from stonechat.core.kit.item import Item
 from stonechat.core.load.balance import USUAL_BANDS
-from stonechat.core.numerics.findings import Finding, State
+from stonechat.core.numerics.findings import Finding, State, gathered
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import Carrier
 
@@ -123,6 +123,7 @@ class Rule(ABC):
     unit: ClassVar[str] = "thing"
     gives: ClassVar[float] = math.inf  # how far from kept it is broken, in `unit`; infinity: never, it is tight
     says_fine: ClassVar[bool] = False  # whether its check speaks where it is kept
+    gathers: ClassVar[bool] = False  # whether its check says all things that break it in one line
     is_check: ClassVar[bool] = True  # whether a check judges it; otherwise it is a wish of the packing
 
     words: str  # what is not kept, for people
@@ -177,7 +178,5 @@ class Rule(ABC):
     @classmethod
     def findings(cls, rules: Iterable["Rule"], riding: Riding) -> Iterator[Finding]:
         """Yield what the check says of all rules of this class."""
-        for rule in rules:
-            finding = rule.finding(riding)
-            if finding is not None:
-                yield finding
+        found = [finding for rule in rules if (finding := rule.finding(riding)) is not None]
+        yield from gathered(found, riding.given.name) if cls.gathers else found
