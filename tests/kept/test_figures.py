@@ -8,7 +8,7 @@ one that needs most is named since then. Taken anew once more on 2026-11-27, whe
 occasions, and halts for food, what the body bears and the search among things got minutes of their own: every figure
 that hangs on the clock moved with them; and when fetching food was counted by what each leg eats, which moved three
 plans by a hundred-thousandth; and when mishaps got minutes and wet and cold days were weighed by the riding on them.
-Their own oracles:
+Things that break one rule are one finding since then. Their own oracles:
 `tests/core/plan/test_evaluate.py`, `tests/core/plan/test_plan_packing.py`.
 """
 

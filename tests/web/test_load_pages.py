@@ -143,6 +143,8 @@ def test_a_thing_heavier_than_every_limit_is_named(client: TestClient, workspace
         ("wishes", {"keep_free_l": "lots"}, 422, "is not a number"),
         ("wishes", {"keep_free_l": "900"}, 422, "0 to 20 l"),
         ("wishes", {"free": "ghost"}, 404, "no carrier"),
+        ("wishes", {"body": "heavy"}, 422, "is not a number"),
+        ("wishes", {"body": "9"}, 422, "counts 0 to 5 times"),
         ("wear", {"item": "ghost"}, 404, "no thing"),
         ("wear", {"item": "wash-pouch"}, 422, "holds things"),
         ("carriers/seat/order", {"item": "ghost"}, 404, "no thing"),
@@ -223,3 +225,15 @@ def test_where_a_packing_put_food_is_shown_and_let_go(
     assert most["top-front"] >= 0.0004 - 1e-9 and most["stem-left"] >= 0.0003 - 1e-9 and most["bar"] == 0.0
     assert client.post(do(changed, "food"), data=sent(changed)).status_code == 303
     assert open_plan(workspace, opened.id).plan.variants[0].food_in == {}
+
+
+def test_what_the_rider_holds_dear_is_kept_as_it_was_typed(
+    client: TestClient, workspace: Workspace, opened: OpenPlan
+) -> None:
+    typed = sent(opened, way="one_end", body="0.25", keep_free_l="0.5")
+    assert client.post(do(opened, "wishes"), data=typed).status_code == 303
+    wishes = open_plan(workspace, opened.id).plan.variants[0].wishes
+    assert (wishes.way, wishes.body) == ("one_end", 0.25)
+    page = " ".join(client.get(load(opened, "")).text.split())
+    assert "night kit at one end; the body counts 0.25 times" in page
+    assert 'name="body" inputmode="decimal" value="0.25"' in page and '<option value="one_end" selected>' in page

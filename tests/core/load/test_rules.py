@@ -9,7 +9,7 @@ from stonechat.core.kit.item import Item
 from stonechat.core.kit.reach import Often
 from stonechat.core.load.judge import judge
 from stonechat.core.load.problem import PackingProblem, Prices, Provisions, build_problem
-from stonechat.core.load.solve import solve_packing
+from stonechat.core.load.solve import lower_bound, solve_packing
 from stonechat.core.load.together import RULES
 from stonechat.core.load.together.places import NOWHERE
 from stonechat.core.load.together.rule import UNKEPT, Conditions, Rule
@@ -190,6 +190,9 @@ def test_without_rain_ahead_a_wet_place_is_weighed_and_with_it_is_out_of_the_que
         )  # fmt: skip
         assert (packed.refusals[1][0] is not None) == impossible
         assert packed.refusals[1][1] is None
+        solved = solve_packing(replace(packed, pins={}), time_limit=5.0)
+        # what only might get wet is no unavoidable rule: the bound stays near what is packed
+        assert -1e-6 <= lower_bound(replace(packed, pins={})) <= solved.minutes + UNKEPT * len(solved.unkept) + 1e-6
 
 
 def test_frost_harms_after_a_while_and_by_kind() -> None:

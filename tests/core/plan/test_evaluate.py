@@ -9,6 +9,8 @@ import pytest
 from stonechat.core.kit.item import HOME, Item
 from stonechat.core.ledger.price import item_price
 from stonechat.core.line.stops import is_open, main_door
+from stonechat.core.line.weather import WET_FROM
+from stonechat.core.load.mishap import URGENT, seconds_until_in_hand, stake
 from stonechat.core.plan.evaluate import Evaluation, evaluate, with_places
 from stonechat.core.plan.film import masses_along
 from stonechat.core.plan.packing import packing_problem
@@ -244,3 +246,41 @@ def test_the_packing_problem_has_everything_that_goes_along(demo: Plan, demo_eva
 @pytest.mark.parametrize("variant", ["a", "b", "c"])
 def test_every_variant_settles(demo: Plan, variant: str) -> None:
     assert evaluate(demo, variant).ridden.timetable.settled
+
+
+def test_about_a_door_that_is_just_worth_waiting_for_every_minute_settles(demo: Plan) -> None:
+    """Whether one waits may hang on what waiting changes: two answers then take turns, and the later one stands."""
+    visits = evaluate(demo, "a").ridden.timetable.visits
+    here = next(visit for visit in visits if visit.waited > 0.0)
+    arrives = here.arrives.hour * 60 + here.arrives.minute
+    for minutes in range(36, 46):  # 40 are waited at most
+        hours = tuple(((60.0 * (arrives + minutes), 20 * 3600.0),) for _ in range(7))
+        stops = tuple(replace(s, hours=hours) if s.name == here.name else s for s in demo.line.stops)
+        one = evaluate(replace(demo, line=replace(demo.line, stops=stops)), "a").ridden
+        assert one.timetable.settled, minutes
+
+
+def test_a_share_of_wet_days_is_that_of_the_riding_on_them(demo: Plan, demo_evaluation: Evaluation) -> None:
+    ridden, start = demo_evaluation.ridden, demo.variants[0].rhythm.start
+    days = demo.line.weather.days
+    wet = total = 0.0
+    for clock, time in zip(ridden.ride.clocks[1:].tolist(), ridden.ride.times.tolist(), strict=True):
+        day = days[min(((start + timedelta(seconds=clock)).date() - start.date()).days, len(days) - 1)]
+        wet, total = wet + time * (day.rain >= WET_FROM), total + time
+    assert 0.0 < wet < total and ridden.ledger.prices.often.wet == pytest.approx(wet / total, abs=1e-3)
+
+
+def test_mishaps_of_the_ledger_are_those_of_its_things(demo_evaluation: Evaluation) -> None:
+    ridden = demo_evaluation.ridden
+    prices, carriers = ridden.ledger.prices, {c.id: c for c in ridden.rig.carriers}
+    by_hand = 0.0
+    for item in ridden.kit.items:
+        carrier = carriers.get(ridden.kit.places.get(item.id, ""))
+        if carrier is None or not item.packed:
+            continue
+        rate = {"low": 0.0, "some": 3e-5, "high": 5e-4}[carrier.loss]
+        shaken = 1.0 if carrier.place in ("body", "back", "waist", "shoulder") else 1.0 + 2.0 * prices.loose
+        chance, price = URGENT.get(item.kind, (0.0, 0.0))
+        hurried = chance * price + (0.3 * prices.often.punctures * 0.1 if "plug" in item.roles else 0.0)
+        by_hand += rate * shaken * prices.hours * stake(item) + prices.days * hurried * seconds_until_in_hand(carrier)
+    assert by_hand > 0.5 and ridden.ledger.minutes("mishap") == pytest.approx(by_hand, rel=0.01)

@@ -6,6 +6,7 @@ from datetime import timedelta
 import numpy as np
 import pytest
 
+from stonechat.core.ledger.ridden import Cold
 from stonechat.core.line.weather import temperature_at_height
 from stonechat.core.plan.evaluate import Evaluation, evaluate
 from stonechat.core.plan.film import masses_along
@@ -153,3 +154,31 @@ def test_a_thousandth_of_rolling_costs_what_riding_again_says(demo: Plan, demo_e
 
     central = (moving(2e-6) - moving(-2e-6)) / 4e-6 * 0.001
     assert ridden.ledger.minutes_per_rolling == pytest.approx(central, rel=2e-3)
+
+
+def test_what_is_out_in_the_cold_is_riding_and_nights_without_a_bed_hour_by_hour(demo: Plan) -> None:
+    def cold_with(beds: bool) -> tuple[Cold, Evaluation]:
+        stops = tuple(replace(s, offers=s.offers | {"bed"} if beds else s.offers - {"bed"}) for s in demo.line.stops)
+        days = tuple(replace(day, temp_low=day.temp_low - 8.0) for day in demo.line.weather.days)
+        line = replace(demo.line, stops=stops, weather=replace(demo.line.weather, days=days))
+        slept = with_rhythm(replace(demo, line=line), sleep_at={"kemmer": 6 * 3600.0})
+        done = evaluate(slept, "a")
+        return done.ridden.report(Cold), done
+
+    outside, done = cold_with(beds=False)
+    ride, rests = done.ridden.ride, rests_of(done.ridden)
+    ridden = float(ride.times[ride.temps <= 1.0].sum()) / 3600.0
+    slept = sum(rest.length for rest in rests) / 3600.0
+    assert rests and ridden < sum(outside.hours.values()) <= ridden + slept + 1e-9
+    assert outside.coldest == pytest.approx(min(float(ride.temps.min()), *(rest.low for rest in rests)), abs=0.2)
+    assert all(time >= 0.0 and temp <= 1.0 for temp, time in outside.hours.items())
+    # the same hours by looking every minute
+    fine = sum(
+        air_temperature(done.ridden, rest.distance, moment) <= 1.0
+        for rest in rests
+        for moment in np.arange(rest.begins, rest.ends, 60.0)
+    )
+    assert sum(outside.hours.values()) - ridden == pytest.approx(fine / 60.0, abs=0.5 * len(rests))
+    inside, done = cold_with(beds=True)
+    in_beds = [rest for rest in rests_of(done.ridden) if rest.stop is not None]
+    assert in_beds and sum(inside.hours.values()) < sum(outside.hours.values())

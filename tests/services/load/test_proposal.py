@@ -6,12 +6,13 @@ from dataclasses import replace
 import pytest
 
 from stonechat.core.load.judge import judge
+from stonechat.core.load.solve import solve_packing
 from stonechat.core.plan.evaluate import evaluate, with_places
 from stonechat.core.plan.packing import Trial
-from stonechat.core.plan.plan import Wishes
+from stonechat.core.plan.plan import Plan, Wishes
 from stonechat.errors import Clash, InvalidInput
 from stonechat.services.evaluation import evaluated
-from stonechat.services.history import OpenPlan, open_plan
+from stonechat.services.history import OpenPlan, change_plan, open_plan
 from stonechat.services.load import moving, packing, proposal
 from stonechat.services.load.places import options_for
 from stonechat.services.workspace import Workspace
@@ -193,3 +194,34 @@ def test_how_the_bike_would_stand_is_how_it_stands_after_the_move(workspace: Wor
         assert stance.sway == pytest.approx(load.sway, abs=0.04)
         assert stance.steering == pytest.approx(load.steering, abs=0.02)
         assert stance.lean == pytest.approx(math.degrees(load.balance.lean), abs=0.02)
+
+
+def test_a_way_held_dear_is_kept_and_costs_what_two_packings_differ_by(workspace: Workspace, lighter: OpenPlan) -> None:
+    wished = with_wishes(workspace, lighter, way="tools_low")
+    packing.start_packing(workspace, wished.id, "a")
+    shown = found(workspace, wished)
+    assert shown.way == "tools at the lowest" and "tools ride higher than they could" not in shown.unkept
+    ridden = evaluated(wished, "a")
+    kept, free = (
+        solve_packing(packing.problem_of(plan, "a", ridden, packing.DECIDING), time_limit=30.0).minutes
+        for plan in (wished, with_wishes(workspace, wished, way=""))
+    )
+    assert shown.way_min == pytest.approx(kept - free, abs=0.003 * kept) and kept >= free - 0.001 * free
+
+
+def test_food_alone_may_be_what_a_packing_moves(workspace: Workspace, lighter: OpenPlan) -> None:
+    packing.start_packing(workspace, lighter.id, "a")
+    taken = proposal.take_packing(workspace, lighter.id, "a", revision=lighter.revision, refused=())
+
+    def amiss(plan: Plan) -> Plan:
+        return plan.with_variant(replace(plan.variants[0], food_in={"seat": 0.002}))
+
+    badly = change_plan(workspace, taken.id, revision=taken.revision, label="food behind", change=amiss)
+    packing.start_packing(workspace, badly.id, "a")
+    shown = found(workspace, badly)
+    assert shown.changes and shown.minutes < shown.minutes_now - 0.05
+    refused = [move.item_id for move in shown.moves]
+    better = proposal.take_packing(workspace, badly.id, "a", revision=badly.revision, refused=refused)
+    assert better.plan.variants[0].places == badly.plan.variants[0].places
+    eating = [evaluated(plan, "a").ridden.ledger.minutes("eating") for plan in (badly, better)]
+    assert eating[1] < eating[0]

@@ -5,7 +5,7 @@ from dataclasses import replace
 
 from stonechat.core.checks.check import Check
 from stonechat.core.kit.item import Item
-from stonechat.core.kit.lexicon.kinds import KINDS
+from stonechat.core.kit.lexicon.kinds import marks_of
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.numerics.findings import Finding, State
 from stonechat.core.rig.spots import SPOTS
@@ -13,8 +13,7 @@ from stonechat.core.rig.spots import SPOTS
 
 def _blind(item: Item) -> str:
     """Say what a thing does not have in its spot; empty where it has all that it needs."""
-    kind, spot = KINDS.get(item.kind), SPOTS[item.fixed]
-    marks = kind.marks if kind else frozenset()
+    marks, spot = marks_of(item.kind), SPOTS[item.fixed]
     if "sight" in marks and not spot.sight:
         return "is not seen while riding there"
     if "sky" in marks and not spot.sky:

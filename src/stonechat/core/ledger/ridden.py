@@ -7,8 +7,6 @@ from functools import cached_property
 from typing import Protocol, TypeVar
 from zoneinfo import ZoneInfo
 
-import numpy as np
-
 from stonechat.core.kit.containers import contents_of, jobs_outside, lined_things, units_to_pack
 from stonechat.core.kit.item import Item
 from stonechat.core.kit.jobs import Coverage, Demands, cover
@@ -30,6 +28,14 @@ from stonechat.core.rig.carrier import Carrier
 from stonechat.core.supply.carry import Levels
 
 _T = TypeVar("_T")
+
+
+@dataclass(frozen=True, kw_only=True)
+class Cold:
+    """How long what is on the bike is out in which cold: riding, and at nights outside."""
+
+    coldest: float  # °C
+    hours: Mapping[float, float]  # h at each whole temperature in °C, rounded down, from 1 °C down
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -212,16 +218,6 @@ class Ridden:
         }
 
     @cached_property
-    def frost(self) -> Mapping[float, float]:
-        """Hours out in the cold at each whole temperature from 1 °C down, nights in beds left out. [h by °C]"""
-        out = self.ride.times + self.ride.rests
-        for segment, visit in zip(self.timetable.clock.stays.segments, self.timetable.visits, strict=False):
-            if visit.stop is not None and "bed" in visit.stop.offers:
-                out[max(0, int(segment) - 1)] -= visit.rested
-        whole = np.floor(self.ride.temps)
-        return {float(t): float(out[whole == t].sum()) / 3600.0 for t in np.unique(whole[whole <= 1.0])}
-
-    @cached_property
     def riding(self) -> Riding:
         """The loads of all legs, and the rules of riding together that they are held against."""
         parts = contents_of(self.kit.items)
@@ -229,9 +225,9 @@ class Ridden:
         unit_of = {part.id: key for key, inside in parts.items() for part in inside}
         outside = jobs_outside(self.kit.items)
         conditions = Conditions(
-            coldest=float(self.ride.temps.min()),
+            coldest=self.report(Cold).coldest,
             hottest=float(self.ride.temps.max()),
-            frost=self.frost,
+            frost=self.report(Cold).hours,
             steering=self.rig.bands.steering,
             groups=False,
             outside=outside,

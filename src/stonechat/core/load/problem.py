@@ -7,7 +7,7 @@ from functools import cached_property
 import numpy as np
 
 from stonechat.core.kit.item import Item
-from stonechat.core.kit.lexicon.kinds import KINDS
+from stonechat.core.kit.lexicon.kinds import marks_of
 from stonechat.core.kit.reach import HALTS, Often, reach_seconds, reaches_a_day
 from stonechat.core.load.balance import USUAL_BANDS, Bands, Mass
 from stonechat.core.load.body import body_minutes, food_on_body
@@ -238,8 +238,7 @@ def _is_dry_enough(item: Item, carrier: Carrier) -> bool:
 
 def _needs_sky(item: Item) -> bool:
     """Tell whether a thing works only where it sees the sky; a spare one is switched off."""
-    kind = KINDS.get(item.kind)
-    return kind is not None and "sky" in kind.marks and "navigate_spare" not in item.roles
+    return "sky" in marks_of(item.kind) and "navigate_spare" not in item.roles
 
 
 def first_refusal(item: Item, parts: tuple[Item, ...], carrier: Carrier) -> Refusal | None:

@@ -380,8 +380,17 @@ def lower_bound(problem: PackingProblem) -> float:
     solver.passModel(as_lp(model))
     solver.run()
     optimal = solver.getModelStatus() == highspy.HighsModelStatus.kOptimal
-    unavoidable = UNKEPT * sum(isinstance(rule, NoGoodPlace) for rule in problem.rules)
-    return float(solver.getInfo().objective_function_value) - unavoidable if optimal else float("nan")
+    return float(solver.getInfo().objective_function_value) - _unavoidable(problem) if optimal else float("nan")
+
+
+def _unavoidable(problem: PackingProblem) -> float:
+    """Return what stands for the rules that no packing keeps: things without any good place. [min]"""
+    able = {
+        item.id: {carrier.id for c, carrier in enumerate(problem.carriers) if problem.allowed[i, c]}
+        for i, item in enumerate(problem.items)
+    } | {key: {place} for key, place in problem.pins.items()}
+    lost = [rule for rule in problem.rules if isinstance(rule, NoGoodPlace) and able[rule.thing] <= rule.carriers]
+    return UNKEPT * len(lost)
 
 
 def _homeless(problem: PackingProblem) -> tuple[str, ...]:
@@ -460,7 +469,8 @@ def run_model(
     def improved(event: highspy.HighsCallbackEvent) -> None:
         values = np.array(event.data_out.mip_solution)
         solutions[:] = [values] if values.size == len(model.cost) else solutions
-        known["unkept"] = float(dear[values[unkept] > 0.5].sum()) if unkept and values.size else 0.0
+        if unkept and values.size:
+            known["unkept"] = float(dear[values[unkept] > 0.5].sum())
         known["best"] = float(event.data_out.mip_primal_bound)
         on_progress(stands())
 

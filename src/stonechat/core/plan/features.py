@@ -12,6 +12,7 @@ from stonechat.core.ledger.ridden import Ridden, Settled
 from stonechat.core.numerics.findings import Finding
 from stonechat.core.plan.cutlist import demands_of
 from stonechat.core.plan.film import provide
+from stonechat.core.plan.nights import cold_of
 from stonechat.core.plan.scenario import Scenario
 from stonechat.core.rhythm.inputs import RideResult
 
@@ -25,7 +26,7 @@ class Feature:
     checks: tuple[Check, ...] = ()
 
 
-FIRST_ROOMS = Feature(settlers=(provide,), readers=(demands_of,), checks=BASE)
+FIRST_ROOMS = Feature(settlers=(provide,), readers=(demands_of, cold_of), checks=BASE)
 FEATURES: tuple[Feature, ...] = (FIRST_ROOMS,)
 
 

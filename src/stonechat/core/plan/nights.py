@@ -1,10 +1,11 @@
 """The nights of a race as they fall, and better places nearby."""
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
 
-from stonechat.core.ledger.ridden import Ridden
+from stonechat.core.ledger.ridden import Cold, Ridden
 from stonechat.core.line.stops import DAY, Stop
 from stonechat.core.line.weather import temperature_at_height
 from stonechat.core.rhythm.ride import temperature_at
@@ -74,6 +75,32 @@ def air_temperature(ridden: Ridden, distance: float, elapsed: float) -> float:
 def _low(ridden: Ridden, distance: float, begins: float, ends: float) -> float:
     moments = np.append(np.arange(begins, ends, _SAMPLE), ends)
     return min(air_temperature(ridden, distance, float(moment)) for moment in moments)
+
+
+def cold_of(ridden: Ridden) -> Cold:
+    """Return how long what is on the bike is out in which cold.
+
+    Parameters
+    ----------
+    ridden : Ridden
+        The variant as ridden.
+
+    Returns
+    -------
+    cold : Cold
+        Riding by segment, and rests by the half-hour; in beds things come in. [h]
+    """
+    spans = list(zip(ridden.ride.temps.tolist(), ridden.ride.times.tolist(), strict=True))
+    for rest in rests_of(ridden):
+        if rest.stop is None or "bed" not in rest.stop.offers:
+            moments = np.append(np.arange(rest.begins, rest.ends, _SAMPLE), rest.ends)
+            temps = [air_temperature(ridden, rest.distance, float(moment)) for moment in moments[:-1]]
+            spans += zip(temps, np.diff(moments).tolist(), strict=True)
+    hours: dict[float, float] = {}
+    for temp, time in spans:
+        if temp <= 1.0:
+            hours[math.floor(temp)] = hours.get(math.floor(temp), 0.0) + time / 3600.0
+    return Cold(coldest=min(temp for temp, _ in spans), hours=hours)
 
 
 def rests_of(ridden: Ridden) -> tuple[Rest, ...]:

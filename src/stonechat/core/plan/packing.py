@@ -7,7 +7,7 @@ from itertools import combinations
 from stonechat.core.kit.containers import contents_of, jobs_outside, units_to_pack
 from stonechat.core.kit.item import HOME, Item
 from stonechat.core.kit.jobs import JOBS, Demands
-from stonechat.core.ledger.ridden import Ridden
+from stonechat.core.ledger.ridden import Cold, Ridden
 from stonechat.core.line.profile import loose_share
 from stonechat.core.load.balance import Mass, bands_for
 from stonechat.core.load.eating import fetching
@@ -96,9 +96,9 @@ def packing_problem(plan: Plan, variant: Variant, ridden: Ridden, trial: Trial =
         choices=choices,
         bands=bands,
         conditions=Conditions(
-            coldest=float(ridden.ride.temps.min()),
+            coldest=ridden.report(Cold).coldest,
             hottest=float(ridden.ride.temps.max()),
-            frost=ridden.frost,
+            frost=ridden.report(Cold).hours,
             way=variant.wishes.way,
             steering=bands.steering,
             groups=variant.wishes.sets_together,
@@ -134,6 +134,8 @@ def _carriers(variant: Variant, trial: Trial) -> tuple[Carrier, ...]:
 
 def _beside_water(carrier: Carrier, water: float) -> Carrier:
     """Return a carrier with the room and the load that its water leaves to things. `water` in kg."""
+    if "water" not in carrier.takes or carrier.takes == {"water"}:
+        return carrier
     return replace(
         carrier,
         capacity=max(0.0, carrier.capacity - water / WATER_DENSITY / 1e3),

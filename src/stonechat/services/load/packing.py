@@ -141,16 +141,20 @@ def _solved(
 def _pack(workspace: Workspace, opened: OpenPlan, run: Run, reporter: Reporter) -> Outcome:
     problem, result = _solved(workspace, opened, run, reporter, trial_of(run))
     present = opened.plan.variant(run.variant_id).places
-    return _outcome(result, {"refusal": _refusals(problem, result, present), **_price_of_way(problem, result)})
+    return _outcome(
+        result, {"refusal": _refusals(problem, result, present), **_price_of_way(problem, result, reporter)}
+    )
 
 
-def _price_of_way(problem: PackingProblem, result: PackingResult) -> dict[str, float]:
+def _price_of_way(problem: PackingProblem, result: PackingResult, reporter: Reporter) -> dict[str, float]:
     """Return what a way of packing that the rider holds dear costs beside the best without it. [min]"""
     free = replace(problem, rules=tuple(rule for rule in problem.rules if not isinstance(rule, WayOfPacking)))
     if len(free.rules) == len(problem.rules) or not math.isfinite(result.minutes):
         return {}
-    without = solve_packing(free, time_limit=_WAY_TIME, present=result.places)
-    return {"way_min": max(0.0, result.minutes - result.spared - (without.minutes - without.spared))}
+    without = solve_packing(free, time_limit=_WAY_TIME, should_stop=reporter.should_stop)
+    if len(without.unkept) != len(result.unkept) or not math.isfinite(without.minutes):
+        return {}  # another rule's price would be told as the way's
+    return {"way_min": max(0.0, result.minutes - result.spared - without.minutes)}
 
 
 def _refusals(problem: PackingProblem, result: PackingResult, present: Mapping[str, str]) -> dict[str, float]:

@@ -197,3 +197,24 @@ def read_kinds(text: str) -> dict[str, Kind]:
 
 
 KINDS = read_kinds(resources.files(__package__).joinpath("kinds.csv").read_text("utf-8"))
+
+
+def marks_of(kind: str) -> frozenset[str]:
+    """Return what is true of things of a kind; nothing where it is not known.
+
+    Parameters
+    ----------
+    kind : str
+        Key of KINDS, or empty.
+
+    Returns
+    -------
+    marks : frozenset of str
+        Of MARKS.
+
+    Examples
+    --------
+    >>> sorted(marks_of("chocolate")), marks_of("")
+    (['melts', 'spoils'], frozenset())
+    """
+    return KINDS[kind].marks if kind in KINDS else frozenset()

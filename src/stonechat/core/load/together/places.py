@@ -1,18 +1,15 @@
 """Rules of where single things ride: the first answer to a puncture, what may be lost, frost, padding, weight low."""
 
 import math
-from abc import ABC, abstractmethod
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Self
 
 from stonechat.core.kit.item import Item
-from stonechat.core.kit.lexicon.kinds import KINDS
-from stonechat.core.load.together.rule import Given, Load, Riding, Rule
+from stonechat.core.kit.lexicon.kinds import marks_of
+from stonechat.core.load.together.rule import Given, Load
 from stonechat.core.load.together.shapes import AtHand, LowShare, NotIn, Padded
-from stonechat.core.numerics.findings import Finding, State
 from stonechat.core.rig.places import where
-from stonechat.text import listed
 
 SOFT = frozenset({"clothes", "sleep"})  # what pads a fragile thing
 HARD = frozenset({"tools", "power"})  # what breaks one
@@ -36,28 +33,6 @@ STRANDS = frozenset(  # jobs whose loss ends a race
 )  # fmt: skip
 
 
-def marks_of(item: Item) -> frozenset[str]:
-    """Return what is true of things of a kind; nothing where the kind is not known.
-
-    Parameters
-    ----------
-    item : Item
-        The thing.
-
-    Returns
-    -------
-    marks : frozenset of str
-        Of `MARKS`.
-
-    Examples
-    --------
-    >>> marks_of(Item(id="x", name="x", mass=0.1, volume=0.0001))
-    frozenset()
-    """
-    kind = KINDS.get(item.kind)
-    return frozenset() if kind is None else kind.marks
-
-
 def harmed_below(item: Item) -> float | None:
     """Return the temperature below which frost harms a thing.
 
@@ -79,7 +54,7 @@ def harmed_below(item: Item) -> float | None:
     jobs = [FREEZES_BELOW[job] for job in item.roles if job in FREEZES_BELOW]
     if jobs:
         return max(jobs)
-    return HARMED_BELOW.get(item.category) if "freezes" in marks_of(item) else None
+    return HARMED_BELOW.get(item.category) if "freezes" in marks_of(item.kind) else None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -184,48 +159,16 @@ NOWHERE: dict[str, type[NoGoodPlace]] = {kind.code: kind for kind in (NowhereDry
 
 
 @dataclass(frozen=True, kw_only=True)
-class NotHarmed(NotIn, ABC):
-    """What cold or heat harms is not where it gets it; all such things are said in one sentence."""
-
-    at: float  # °C, coldest or hottest that is met
-    hours: float  # h beyond what harms it
-
-    @classmethod
-    @abstractmethod
-    def words_for(cls, names: tuple[str, ...], at: float, hours: float) -> str:
-        """Say what happens to some things."""
-
-    def finding_on(self, load: Load, given: Given) -> tuple[str, str, str]:
-        """One thing; all together are said in one sentence."""
-        name = given.name(self.thing)
-        return f"{self.title}: {name}", self.words_for((name,), self.at, self.hours), self.thing
-
-    @classmethod
-    def findings(cls, rules: Iterable[Rule], riding: Riding) -> Iterator[Finding]:
-        """Say all of them in one sentence."""
-        bad = [
-            rule for rule in rules if isinstance(rule, NotHarmed) and any(not rule.kept(load) for load in riding.loads)
-        ]
-        if bad:
-            names = tuple(riding.given.name(rule.thing) for rule in bad)
-            yield Finding(
-                code=cls.code,
-                state=State.TIGHT,
-                title=f"{cls.title}: {names[0]}",
-                sentence=cls.words_for(names, bad[0].at, max(rule.hours for rule in bad)),
-                margin=None,
-                unit="thing",
-                subject=bad[0].thing,
-            )
-
-
-@dataclass(frozen=True, kw_only=True)
-class NotFrozen(NotHarmed):
+class NotFrozen(NotIn):
     """What frost harms is not out in the cold for long."""
 
     code = "frost"
     title = "Frost"
     reason = "Batteries, filter and water fail below freezing."
+    gathers = True
+
+    coldest: float  # °C
+    hours: float  # h below what harms it
 
     @classmethod
     def called_for(cls, given: Given) -> Iterator[Self]:
@@ -236,25 +179,29 @@ class NotFrozen(NotHarmed):
             hours = given.conditions.hours_below(max(limits)) if limits else 0.0
             if hours >= COLD_THROUGH:
                 words = f"{given.name(key)} would freeze"
-                yield cls(words=words, thing=key, carriers=open_air, at=given.conditions.coldest, hours=hours)
+                yield cls(words=words, thing=key, carriers=open_air, coldest=given.conditions.coldest, hours=hours)
 
-    @classmethod
-    def words_for(cls, names: tuple[str, ...], at: float, hours: float) -> str:
-        """Name the cold, how long it lasts, and what is out in it."""
-        lasting = f", {hours:.0f} h of it too cold for them" if math.isfinite(hours) else ""
-        return (
-            f"Down to {at:.0f} °C{lasting}, and {listed(names, 3)} ride out in the cold. "
+    def finding_on(self, load: Load, given: Given) -> tuple[str, str, str]:
+        """Say how cold, for how long, and where it rides."""
+        name, carrier = given.name(self.thing), load.carriers[self.where(load)]
+        lasting = f", {self.hours:.0f} h of it too cold for this" if math.isfinite(self.hours) else ""
+        words = (
+            f"Down to {self.coldest:.0f} °C{lasting}, and it rides out in the cold in {carrier.name}. "
             "Batteries lose a fifth and more, filters burst: into the frame or onto the body for the night."
         )
+        return f"Frost: {name}", words, self.thing
 
 
 @dataclass(frozen=True, kw_only=True)
-class NotMelted(NotHarmed):
+class NotMelted(NotIn):
     """What melts is not warmed by the body on a hot day."""
 
     code = "heat"
     title = "Heat"
     reason = "Chocolate and cheese on the body run on a hot day."
+    gathers = True
+
+    hottest: float  # °C
 
     @classmethod
     def called_for(cls, given: Given) -> Iterator[Self]:
@@ -262,13 +209,16 @@ class NotMelted(NotHarmed):
         warm, hottest = frozenset(c.id for c in given.carriers if c.freezes == "body"), given.conditions.hottest
         if hottest < MELTS_ABOVE or not warm:
             return
-        for key in sorted(given.having(lambda part: "melts" in marks_of(part))):
-            yield cls(words=f"{given.name(key)} would melt", thing=key, carriers=warm, at=hottest, hours=0.0)
+        for key in sorted(given.having(lambda part: "melts" in marks_of(part.kind))):
+            yield cls(words=f"{given.name(key)} would melt", thing=key, carriers=warm, hottest=hottest)
 
-    @classmethod
-    def words_for(cls, names: tuple[str, ...], at: float, hours: float) -> str:
-        """Name the heat and what melts in it."""
-        return f"Up to {at:.0f} °C, and {listed(names, 3)} ride on the body. Into the frame, out of the sun."
+    def finding_on(self, load: Load, given: Given) -> tuple[str, str, str]:
+        """Say how hot, and where it rides."""
+        carrier = load.carriers[self.where(load)]
+        words = (
+            f"Up to {self.hottest:.0f} °C, and it rides on the body in {carrier.name}. Into the frame, out of the sun."
+        )
+        return f"Heat: {given.name(self.thing)}", words, self.thing
 
 
 @dataclass(frozen=True, kw_only=True)
