@@ -51,6 +51,12 @@ def _packed(page: Page) -> None:
     page.wait_for_timeout(500)
 
 
+def _chosen(page: Page) -> None:
+    page.get_by_role("button", name="Choose the stops for me").click()
+    page.get_by_role("button", name="Stop at every one").wait_for()
+    page.wait_for_timeout(800)
+
+
 def _brought(page: Page) -> None:
     page.locator("#kit-file").set_input_files(SHEET)
     page.get_by_role("button", name="Look at it").click()
@@ -74,9 +80,9 @@ PICTURES: tuple[tuple[str, str, Callable[[Page], None], tuple[int, int]], ...] =
     ("why", "load?tab=why&open=rain-jacket", _nothing, (1280, 800)),
     ("pack", "load", _packed, (1280, 800)),
     ("inside", "load?tab=inside", _nothing, (1280, 800)),
-    ("supply", "supply", _nothing, (1280, 800)),
     ("cards", "cards", _nothing, (1280, 800)),
     ("tape-phone", "load", _tape, (390, 844)),
+    ("supply", "supply?leg=11", _chosen, (1280, 800)),  # last, as it changes the plan
 )
 
 

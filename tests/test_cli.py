@@ -93,6 +93,22 @@ def test_load_gives_an_assignment_that_the_judge_confirms(plan_file: Path) -> No
     assert report["bound_min"] <= report["objective_min"] + 1e-6 and report["gap"] <= 0.01
 
 
+def test_supply_reads_like_the_note_on_the_bars(plan_file: Path) -> None:
+    report = answer("supply", str(plan_file))
+    note = run("supply", str(plan_file)).stdout.splitlines()
+    for entry, line in zip(report["stops"], note, strict=False):
+        assert line.startswith(f"{entry['name']}: ") and ("ride past" in line) is not entry["used"]
+        assert not entry["fills_water"] or f"{entry['water_l']:.1f} l" in line
+    assert note[len(report["stops"]) :] == report["short"]
+    assert "ride past" not in run("supply", str(plan_file), "--every-stop").stdout
+
+
+def test_film_tells_every_carrier_on_every_leg(plan_file: Path) -> None:
+    report = answer("film", str(plan_file))
+    assert len(report["legs"]) == 27 and set(report["deciding_legs"]) == set(report["legs"][0]["carriers"])
+    assert "is fullest from" in run("film", str(plan_file)).stdout
+
+
 def test_check_tells_every_check_with_state_and_margin(plan_file: Path) -> None:
     checks = answer("check", str(plan_file))["checks"]
     assert {"water", "food", "placed", "awake", "sway"} <= {check["code"] for check in checks}

@@ -28,7 +28,7 @@ from stonechat.program.backup import read_manifest, restore_backup, write_backup
 from stonechat.program.doctor import look_over
 from stonechat.program.keeping import looked_after
 from stonechat.program.serving import serve as serve_pages
-from stonechat.services import analysis, custody, exchange, plans
+from stonechat.services import analysis, custody, exchange, plans, supplying
 from stonechat.services.history import open_plan
 from stonechat.services.workspace import Workspace
 from stonechat.settings import Settings, read_settings
@@ -367,6 +367,44 @@ def _others_on_stderr() -> Iterator[None]:
     finally:
         os.dup2(kept, 1)
         os.close(kept)
+
+
+@app.command()
+def supply(
+    file: PlanFile,
+    as_json: Json = False,
+    variant: VariantId = "",
+    every_stop: Annotated[bool, typer.Option("--every-stop", help="Ride past none, whatever that costs.")] = False,
+) -> None:
+    """Say what to leave every stop of a plan file with, and which to ride past."""
+    report = supplying.supply_report(*_plan_and_variant(file, variant), every_stop=every_stop)
+    _print(report, as_json, [_supply_line(entry) for entry in report["stops"]] + report["short"])
+
+
+def _supply_line(entry: dict[str, Any]) -> str:
+    """Return a stop as it is written on a note for the bars."""
+    if not entry["used"]:
+        return f"{entry['name']}: ride past"
+    took = [f"{entry['water_l']:.1f} l"] if entry["fills_water"] else []
+    took += [f"buy {entry['bought_kcal']:,.0f} kcal"] if entry["buys_food"] else []
+    time = sum(minutes for part, minutes in entry["minutes"].items() if part != "rest")
+    return f"{entry['name']}: {', '.join(took) or 'nothing'}" + (f" ({time:.0f} min)" if time else "")
+
+
+@app.command()
+def film(file: PlanFile, as_json: Json = False, variant: VariantId = "") -> None:
+    """Say what every carrier of a plan file holds on every leg."""
+    report = supplying.film_report(*_plan_and_variant(file, variant))
+    legs = report["legs"]
+    _print(
+        report,
+        as_json,
+        [
+            f"{key} is fullest from {entry['from']} to {entry['to']}: {100 * entry['fill']:.0f} %"
+            for key, entry in report["deciding_legs"].items()
+        ]
+        + [f"{leg['from']} to {leg['to']}: {leg['mass_kg']:.1f} kg" for leg in legs],
+    )
 
 
 @app.command()

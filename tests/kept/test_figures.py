@@ -8,7 +8,9 @@ one that needs most is named since then. Taken anew once more on 2026-11-27, whe
 occasions, and halts for food, what the body bears and the search among things got minutes of their own: every figure
 that hangs on the clock moved with them; and when fetching food was counted by what each leg eats, which moved three
 plans by a hundred-thousandth; and when mishaps got minutes and wet and cold days were weighed by the riding on them.
-Things that break one rule are one finding since then. Their own oracles:
+Things that break one rule are one finding since then; what is heavy in the upper triangle counts half as low
+(2026-11-28), which moved that finding alone; and the bottle at hand and the lowest are filled first, not the first
+of the rig (2026-11-28, `tests/core/supply/test_pour.py`). Their own oracles:
 `tests/core/plan/test_evaluate.py`, `tests/core/plan/test_plan_packing.py`.
 """
 

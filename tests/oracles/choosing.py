@@ -210,7 +210,8 @@ def _kept(
     if code in ("heavy-low", "way-tools-low"):
         aboard = {t: m for t, m in f["masses"].items() if t in where}
         return (
-            sum(m for t, m in aboard.items() if where[t] in f["carriers"]) >= f["least"] * sum(aboard.values()) - 1e-9
+            sum(m * f["counts"].get(where[t], 0.0) for t, m in aboard.items())
+            >= f["least"] * sum(aboard.values()) - 1e-9
         )
     if code in ("back", "steering"):
         return _turned(problem, f["levers"], bags, on, food) <= f["limit"] + 1e-6

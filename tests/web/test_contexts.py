@@ -21,7 +21,7 @@ from stonechat.web.contexts.load.bike import bike_view
 from stonechat.web.contexts.load.more import why_view
 from stonechat.web.contexts.rig import carrier_letters, rig_view
 from stonechat.web.contexts.shell import shell_of
-from stonechat.web.contexts.supply import load_curve, supply_view
+from stonechat.web.contexts.supply import supply_view
 from stonechat.web.desk import Desk, Look
 from stonechat.web.forms.binding import bind, start_values
 from stonechat.web.forms.weather import weather_form, weather_values
@@ -137,15 +137,9 @@ def test_what_rides_where_holds_every_thing_once(desk: Desk) -> None:
     )
 
 
-def test_the_load_curve_falls_on_the_way_and_rises_at_stops_only(desk: Desk) -> None:
-    curve = load_curve(desk)
-    mass = curve["mass_kg"]
-    assert isinstance(mass, list)
-    for leaving, arriving in zip(mass[::2], mass[1::2], strict=True):
-        assert arriving <= leaving + 1e-9
-    rows = supply_view(desk).rows.rows
-    assert mass[::2] == pytest.approx([row.mass for row in rows], abs=0.006)
-    assert max(rows, key=lambda row: row.mass) == supply_view(desk).heaviest
+def test_the_heaviest_leg_is_named(desk: Desk) -> None:
+    view = supply_view(desk)
+    assert max(view.rows.rows, key=lambda row: row.mass) == view.heaviest
 
 
 def test_darkness_on_the_chart_is_what_is_ridden_in_the_dark(desk: Desk) -> None:

@@ -302,7 +302,7 @@ def write_timetable(ridden: Ridden) -> bytes:
     rows = (
         (
             visit.name, round(visit.distance / 1000.0, 1), visit.arrives.isoformat(), visit.leaves.isoformat(),
-            round(visit.elapsed / 3600.0, 2), "yes" if visit.is_open else "no",
+            round(visit.elapsed / 3600.0, 2), "past" if visit.passed else "yes" if visit.is_open else "no",
             "" if visit.wait in (0.0, float("inf")) else round(visit.wait / 3600.0, 2), round(visit.waited / 60.0, 1),
             round(visit.rested / 3600.0, 2), visit.dark, round(visit.temp, 1), round(visit.awake / 3600.0, 2),
             "" if visit.margin is None else round(visit.margin / 3600.0, 2),

@@ -60,6 +60,7 @@ def _stop_entry(visit: Visit) -> dict[str, Any]:
         "departure": visit.leaves.isoformat(),
         "elapsed_h": visit.elapsed / 3600.0,
         "open": visit.is_open,
+        "ridden_past": visit.passed,
         "waited_min": visit.waited / 60.0,
         "rested_h": visit.rested / 3600.0,
         "dark": visit.dark,

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from stonechat.core.line.profile import Profile, make_profile
 from stonechat.core.plan.evaluate import Evaluation, evaluate
+from stonechat.core.plan.halting import choosing
 from stonechat.core.plan.plan import Plan, Variant
 from stonechat.services.history import OpenPlan, step_before
 from stonechat.services.kept import Kept
@@ -44,6 +45,18 @@ def evaluated(opened: OpenPlan, variant_id: str) -> Evaluation:
     if result is None:
         profile = cleaned_profile(opened.plan, opened.course_hash)
         result = _EVALUATIONS.put(key, evaluate(opened.plan, variant_id, profile=profile))
+    return result
+
+
+def evaluated_choosing(opened: OpenPlan, variant_id: str) -> Evaluation:
+    """Return a variant as it would be ridden if stops were chosen."""
+    variant = opened.plan.variant(variant_id)
+    if variant.supply.choose:
+        return evaluated(opened, variant_id)
+    key = (opened.content, variant_id, "choosing")
+    result = _EVALUATIONS.get(key)
+    if result is None:
+        result = _EVALUATIONS.put(key, previewed(opened, choosing(variant)))
     return result
 
 

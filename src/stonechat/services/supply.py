@@ -1,10 +1,11 @@
-"""Supply: what to leave a stop with."""
+"""Supply: which stops are used, and what to leave one with."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 from uuid import UUID
 
-from stonechat.core.plan.plan import START, Plan
+from stonechat.core.plan.plan import START, Elsewhere, Plan, Supply
+from stonechat.errors import InvalidInput, NotFound
 from stonechat.services.history import OpenPlan, change_plan
 from stonechat.services.line import stop_named
 from stonechat.services.workspace import Workspace
@@ -19,8 +20,9 @@ def set_supply(
     stop_id: str,
     water: float | None,
     food: float | None,
+    meal: float | None = None,
 ) -> OpenPlan:
-    """Set litres and kcal to leave a stop with (`start` for the start); None goes back to what the model needs."""
+    """Set litres and kcal to leave a stop with (`start` for the start), and what is eaten there; None: as is best."""
 
     def with_value(current: Mapping[str, float], value: float | None) -> Mapping[str, float]:
         kept = {key: amount for key, amount in current.items() if key != stop_id}
@@ -34,7 +36,123 @@ def set_supply(
             variant.supply,
             water_by_stop=with_value(variant.supply.water_by_stop, water),
             food_by_stop=with_value(variant.supply.food_by_stop, food),
+            meals=with_value(variant.supply.meals, meal or None),
         )
         return plan.with_variant(replace(variant, supply=supply))
 
     return change_plan(workspace, plan_id, revision=revision, label="set what to leave with", change=change)
+
+
+Changing = Callable[[Supply], Supply]
+WISHES = {"past": "ride past", "stop": "stop here", "best": "as is best"}
+
+
+def choose_stops(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, choose: bool) -> OpenPlan:
+    """Let the program choose which stops to ride past, or stop at every one again."""
+    label = "choose the stops" if choose else "stop at every stop"
+    return _changed(workspace, plan_id, variant_id, revision, label, lambda supply: replace(supply, choose=choose))
+
+
+def wish_stop(
+    workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, stop_id: str, wish: str
+) -> OpenPlan:
+    """Ride past a stop, stop there in any case, or leave it to the program."""
+    if wish not in WISHES:
+        raise InvalidInput(f"“{wish[:20]}” is no wish for a stop. Choose: {', '.join(WISHES.values())}.")
+
+    def change(supply: Supply) -> Supply:
+        return replace(
+            supply,
+            skip=supply.skip - {stop_id} | ({stop_id} if wish == "past" else set()),
+            must=supply.must - {stop_id} | ({stop_id} if wish == "stop" else set()),
+        )
+
+    return _changed(workspace, plan_id, variant_id, revision, WISHES[wish], change, stop_id)
+
+
+def strap_bottle(
+    workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, stop_id: str, litres: float
+) -> OpenPlan:
+    """Strap a bought bottle on at a stop until the next refill; none takes it off again."""
+
+    def change(supply: Supply) -> Supply:
+        kept = {key: size for key, size in supply.strapped.items() if key != stop_id}
+        return replace(supply, strapped={**kept, stop_id: litres} if litres > 0.0 else kept)
+
+    label = "strap a bottle on" if litres > 0.0 else "take the strapped bottle off"
+    return _changed(workspace, plan_id, variant_id, revision, label, change, stop_id)
+
+
+def clear_stop(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, stop_id: str) -> OpenPlan:
+    """Leave a stop to the program: nothing is wished of it any more."""
+
+    def change(supply: Supply) -> Supply:
+        def left(values: Mapping[str, float]) -> dict[str, float]:
+            return {key: value for key, value in values.items() if key != stop_id}
+
+        return replace(
+            supply,
+            skip=supply.skip - {stop_id},
+            must=supply.must - {stop_id},
+            water_by_stop=left(supply.water_by_stop),
+            food_by_stop=left(supply.food_by_stop),
+            strapped=left(supply.strapped),
+            meals=left(supply.meals),
+        )
+
+    return _changed(workspace, plan_id, variant_id, revision, "leave it to the program", change, stop_id)
+
+
+def repack(
+    workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, places: Mapping[str, Elsewhere]
+) -> OpenPlan:
+    """Let things ride elsewhere for some legs, beside those that do."""
+
+    def change(plan: Plan) -> Plan:
+        variant = plan.variant(variant_id)
+        return plan.with_variant(replace(variant, repacks={**variant.repacks, **places}))
+
+    return change_plan(workspace, plan_id, revision=revision, label="repack on the way", change=change)
+
+
+def leave_in_place(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, item_id: str) -> OpenPlan:
+    """Leave a thing in its usual place all the way."""
+
+    def change(plan: Plan) -> Plan:
+        variant = plan.variant(variant_id)
+        if item_id not in variant.repacks:
+            raise NotFound("That thing rides in its usual place all the way.", subject=item_id)
+        kept = {key: there for key, there in variant.repacks.items() if key != item_id}
+        return plan.with_variant(replace(variant, repacks=kept))
+
+    return change_plan(workspace, plan_id, revision=revision, label="leave it in its place", change=change)
+
+
+def carry_for(
+    workspace: Workspace,
+    plan_id: UUID,
+    variant_id: str,
+    *,
+    revision: int,
+    change: Changing,
+) -> OpenPlan:
+    """Set reserves, what is carried beyond the needs, and how long one kind of food will do."""
+    return _changed(workspace, plan_id, variant_id, revision, "set what is carried for", change)
+
+
+def _changed(
+    workspace: Workspace,
+    plan_id: UUID,
+    variant_id: str,
+    revision: int,
+    label: str,
+    change: Changing,
+    stop_id: str = START,
+) -> OpenPlan:
+    def changed(plan: Plan) -> Plan:
+        if stop_id != START:
+            stop_named(plan, stop_id)
+        variant = plan.variant(variant_id)
+        return plan.with_variant(replace(variant, supply=change(variant.supply)))
+
+    return change_plan(workspace, plan_id, revision=revision, label=label, change=changed)

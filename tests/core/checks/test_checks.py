@@ -141,10 +141,8 @@ def test_riding_through_the_small_hours_after_a_long_day_is_warned_of(demo: Plan
 
 
 def test_a_stop_that_cannot_be_missed_should_be_believed_in(demo: Plan, demo_evaluation: Evaluation) -> None:
-    from stonechat.core.supply.carry import cannot_be_missed
-
     ridden = demo_evaluation.ridden
-    must = cannot_be_missed(ridden.provisions.water, ridden.provisions.capacity)
+    must = ridden.provisions.must
     needed = next(stop for k, stop in enumerate(ridden.way.stops) if must[k + 1])
     found = evaluate(with_stop(demo, needed.id, confidence=0.5), "a").findings
     assert any(f.code == "doubtful-stop" and f.subject == needed.id for f in found)

@@ -219,7 +219,8 @@ def test_a_door_is_waited_for_as_long_as_the_rider_says() -> None:
 def test_after_a_stop_the_rider_starts_from_a_standstill() -> None:
     flat = course_of(np.zeros(200))
     plain = ridden(flat, TIRED)
-    stopped = ridden(flat, TIRED, clock_of(stops=((100, 0.0),)))
+    stopped = ridden(flat, TIRED, clock_of(stops=((100, 60.0),)))
+    assert ridden(flat, TIRED, clock_of(stops=((100, 0.0),))).times.sum() == plain.times.sum()  # ridden past
     lost = stopped.times.sum() - plain.times.sum()
     # half the kinetic energy's worth of time and more: between 5 and 25 s at 25 km/h
     assert 5.0 < lost < 25.0

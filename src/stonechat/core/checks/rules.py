@@ -8,7 +8,6 @@ from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.race_rules import RaceRules, forbidden_things, missing_things
 from stonechat.core.line.stops import Stop
 from stonechat.core.numerics.findings import Finding, State, state_of
-from stonechat.core.supply.carry import cannot_be_missed
 from stonechat.text import listed
 
 TIGHT_HOURS = 2.0  # h before a cut-off from which it is tight
@@ -172,7 +171,7 @@ def drop_boxes_allowed(ridden: Ridden) -> Iterator[Finding]:
 
 def stops_relied_on(ridden: Ridden) -> Iterator[Finding]:
     """Stops that cannot be missed and are not believed in."""
-    must = cannot_be_missed(ridden.provisions.water, ridden.provisions.capacity)
+    must = ridden.provisions.must
     for k, stop in enumerate(ridden.way.stops):
         if must[k + 1] and stop.confidence < SURE:
             yield Finding(

@@ -84,7 +84,7 @@ def open_when_reached(ridden: Ridden) -> Iterator[Finding]:
     """Stops that give water or food and are shut on arrival."""
     for visit in ridden.timetable.visits:
         stop = visit.stop
-        if stop is None:
+        if stop is None or visit.passed:
             continue
         missed = (stop.offers & (WATER_OFFERS | FOOD_OFFERS)) - visit.gives
         if not missed:

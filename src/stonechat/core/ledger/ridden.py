@@ -21,11 +21,12 @@ from stonechat.core.load.problem import Prices, burden_minutes, mishap_minutes
 from stonechat.core.load.reaching import Placed, marginal_seconds, things_in_carriers
 from stonechat.core.load.together import called_for, given_by
 from stonechat.core.load.together.rule import Conditions, Load, Riding
-from stonechat.core.numerics.arrays import FloatArray
+from stonechat.core.numerics.arrays import BoolArray, FloatArray
 from stonechat.core.rhythm.inputs import RideResult
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import Carrier
-from stonechat.core.supply.carry import Levels
+from stonechat.core.supply.carry import Levels, cannot_be_missed
+from stonechat.core.supply.lots import LotPlan, Stuck, Trip
 
 _T = TypeVar("_T")
 
@@ -71,6 +72,7 @@ class Carried:
     orders: Mapping[str, tuple[str, ...]]  # carrier to things from its mouth inwards, where the rider has set it
     jobs_off: frozenset[str]  # jobs that the rider does without
     relied: tuple[Item, ...] = ()  # what a partner carries for both
+    moved: Mapping[str, tuple[str, float]] = field(default_factory=dict)  # other carrier, and share of the race there
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -90,14 +92,33 @@ class Settled(Protocol):
 
 
 @dataclass(frozen=True, kw_only=True)
+class Asked:
+    """What the lot programme was asked, and what it said."""
+
+    trip: Trip
+    free: Trip  # the same without what the rider wishes of single stops
+    lots: LotPlan | None  # None: with what is wished, nothing reaches a stop
+    stuck: tuple[Stuck, ...]  # stretches on which less is carried than is wanted, as no more goes in
+
+
+@dataclass(frozen=True, kw_only=True)
 class Provided:
     """Water and food by leg."""
 
     water: Levels  # l
     food: Levels  # kcal
     capacity: float  # l of water that the bike holds
+    food_room: float  # kcal for which there is room beside the things, on the leg that leaves least
     reserve: float  # l of water to have left at each refill
     added: Added  # food and water run down with riding time
+    coldest: FloatArray  # °C, lowest air temperature on each leg
+    waters: BoolArray  # whether water can be had where each leg begins, planned or not, shape (l,)
+    asked: Asked | None = None  # None: every stop is stopped at, as it is
+
+    @property
+    def must(self) -> BoolArray:
+        """Where a refill of water must not be passed by, shape (l,)."""
+        return cannot_be_missed(self.water, self.capacity, self.waters)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -189,7 +210,12 @@ class Ridden:
     def placed(self) -> tuple[Placed, ...]:
         """What rides in carriers, pouches with what is in them."""
         return things_in_carriers(
-            self.kit.items, self.kit.places, self.rig.carriers, spans=self.kit.spans, legs=len(self.timetable.legs)
+            self.kit.items,
+            self.kit.places,
+            self.rig.carriers,
+            spans=self.kit.spans,
+            legs=len(self.timetable.legs),
+            moved=self.kit.moved,
         )
 
     @cached_property
@@ -210,12 +236,11 @@ class Ridden:
         return self._by_thing(mishap_minutes)
 
     def _by_thing(self, minutes: Callable[[tuple[Item, ...], Carrier, Prices], float]) -> dict[str, float]:
-        prices = self.ledger.prices
-        return {
-            part.id: entry.share * minutes((part,), entry.carrier, prices)
-            for entry in self.placed
-            for part in entry.parts
-        }
+        prices, found = self.ledger.prices, dict[str, float]()
+        for entry in self.placed:
+            for part in entry.parts:
+                found[part.id] = found.get(part.id, 0.0) + entry.share * minutes((part,), entry.carrier, prices)
+        return found
 
     @cached_property
     def riding(self) -> Riding:

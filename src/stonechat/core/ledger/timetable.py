@@ -53,6 +53,12 @@ class Visit:
     temp: float  # °C
     awake: float  # s awake on arrival
     margin: float | None  # s before its cut-off, negative after; None where it has none
+    passed: bool = False  # whether it is ridden past
+
+    @property
+    def is_shut(self) -> bool:
+        """Whether one stands before a shut door; who rides past does not."""
+        return not self.is_open and not self.passed
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -44,6 +44,7 @@ def things_in_carriers(
     *,
     spans: Mapping[str, tuple[int, int]] = MappingProxyType({}),
     legs: int = 1,
+    moved: Mapping[str, tuple[str, float]] = MappingProxyType({}),
 ) -> tuple[Placed, ...]:
     """Return what rides in carriers, pouches with what is in them.
 
@@ -59,6 +60,8 @@ def things_in_carriers(
         First and last leg of what is aboard on some legs only. [1]
     legs : int
         How many there are. [1]
+    moved : mapping of str to tuple
+        Other carrier of a thing on a share of the race, and that share. [1]
 
     Returns
     -------
@@ -82,7 +85,13 @@ def things_in_carriers(
         mine = parts.get(item.id, (item,))
         first, last = spans.get(item.id, (0, legs - 1))
         is_lined = any(part.id in lined for part in mine)
-        found.append(Placed(parts=mine, carrier=carrier, lined=is_lined, share=(last - first + 1) / legs))
+        share = (last - first + 1) / legs
+        other, part = moved.get(item.id, ("", 0.0))
+        if other in by_id and part > 0.0:
+            found.append(Placed(parts=mine, carrier=by_id[other], share=share * part))
+            share *= 1.0 - part
+        if share > 0.0:
+            found.append(Placed(parts=mine, carrier=carrier, lined=is_lined, share=share))
     return tuple(found)
 
 
@@ -303,12 +312,10 @@ def marginal_seconds(placed: Iterable[Placed], often: Often) -> Mapping[str, flo
     {}
     """
     listed = list(placed)
-    found = {
-        part.id: entry.share * own_seconds((part,), entry.carrier, often, lined=entry.lined)
-        for entry in listed
-        for part in entry.parts
-    }
+    found = {part.id: 0.0 for entry in listed for part in entry.parts}
     for entry in listed:
+        for part in entry.parts:
+            found[part.id] += entry.share * own_seconds((part,), entry.carrier, often, lined=entry.lined)
         found[entry.id] += entry.share * clutter_seconds(entry.carrier)
     for key, things in _by_occasion(listed, often).items():
         whole = _occasion_seconds(key, things, often)

@@ -22,6 +22,7 @@ from stonechat.core.numerics.arrays import FloatArray
 from stonechat.errors import InvalidInput
 
 GAP_WANTED = 1e-3  # 1, gap over the minutes at which a packing counts as proven
+_NEAR = 0.9  # 1, share of the wanted gap within which nothing better is looked for
 _CALM_GAP = 0.05  # 1, gap at which the search for fewer moves ends
 _CALM_TIME = 4.0  # s, to look for a packing as good that moves less
 _TIDY = 0.5  # min that may be given up so that no bag is put to use for so few things
@@ -138,7 +139,13 @@ def solve_packing(
         return PackingResult(status="proven", places={}, minutes=0.0, bound=0.0, gap=0.0)
     model = build_model(problem)
     start = _best_start(problem, present, mounted)
-    run = run_model(model, problem, time_limit, on_progress=on_progress, should_stop=should_stop, start=start)
+    begun = time.monotonic()
+
+    def ran(near: float) -> Solved:
+        left = max(0.1, time_limit - (time.monotonic() - begun))
+        return run_model(model, problem, left, on_progress=on_progress, should_stop=should_stop, start=start, near=near)
+
+    run = ran(_near(model))
     status = run.solver.getModelStatus()
     info = run.solver.getInfo()
     if status == highspy.HighsModelStatus.kInfeasible:
@@ -149,12 +156,16 @@ def solve_packing(
             status="stopped",
             places={},
             minutes=float("nan"),
-            bound=float(info.mip_dual_bound),
+            bound=run.bound,
             gap=1.0,
             reasons=("No packing was found in the time given. Give it longer.",),
         )
     best, own = _confirmed(model, problem, run, start)
-    bound, found = float(info.mip_dual_bound), best
+    if status == highspy.HighsModelStatus.kOptimal and run.near > 0.0 and not _is_proven(problem, best, run.bound):
+        # what split things save by half a rule made the linear minutes too many to cut off by
+        run = ran(0.0)
+        best, own = _confirmed(model, problem, run, start)
+    bound, found = run.bound, best
     if tolerance > 0.0 and not best.judged(problem).broken:
         found = _tidied(problem, best, present or {}, min(_TIDY, tolerance))
     if present is not None and not best.judged(problem).broken:
@@ -162,6 +173,13 @@ def solve_packing(
         calm = max(found.judged(problem).score, bound / (1.0 - GAP_WANTED), least + tolerance)
         found = _moved_less(problem, found, present, calm)
     return _judged(problem, found, best, bound, own)
+
+
+def _is_proven(problem: PackingProblem, best: Packing, bound: float) -> bool:
+    """Tell whether a packing is within the wanted gap of a bound, over the minutes."""
+    verdict = best.judged(problem)
+    rules = UNKEPT * len(verdict.unkept)
+    return _relative_gap(verdict.score - rules, bound - rules) <= GAP_WANTED + 1e-9
 
 
 def _confirmed(model: Model, problem: PackingProblem, run: "Solved", start: Packing | None) -> tuple[Packing, float]:
@@ -374,13 +392,28 @@ def lower_bound(problem: PackingProblem) -> float:
     """
     if not problem.items and problem.provisions.food_volume <= 0.0:
         return 0.0
-    model = build_model(problem)
-    model.integer = [False] * len(model.integer)
+    values = _relaxed(build_model(problem))
+    return math.nan if values is None else values[0] - _unavoidable(problem)
+
+
+def _relaxed(model: Model) -> tuple[float, float] | None:
+    """Return the optimum with things allowed to be split, and what of it stands for rules; None: no packing. [min]"""
+    lp = as_lp(model)
+    lp.integrality_ = []
     solver = new_solver()
-    solver.passModel(as_lp(model))
+    solver.passModel(lp)
     solver.run()
-    optimal = solver.getModelStatus() == highspy.HighsModelStatus.kOptimal
-    return float(solver.getInfo().objective_function_value) - _unavoidable(problem) if optimal else float("nan")
+    if solver.getModelStatus() != highspy.HighsModelStatus.kOptimal:
+        return None
+    values = np.array(solver.getSolution().col_value)
+    rules = sum(model.cost[column] * values[column] for column in model.unkept.values())
+    return float(solver.getInfo().objective_function_value), float(rules)
+
+
+def _near(model: Model) -> float:
+    """Return how near to the best found a packing is not worth looking for: most of the wanted gap. [min]"""
+    values = _relaxed(model)
+    return 0.0 if values is None else _NEAR * GAP_WANTED * max(0.0, values[0] - values[1])
 
 
 def _unavoidable(problem: PackingProblem) -> float:
@@ -417,6 +450,13 @@ class Solved:
 
     solver: highspy.Highs
     improved: tuple[FloatArray, ...]  # columns of the best packing that it told of on the way
+    near: float  # min; what could have been less than this better was not looked at
+
+    @property
+    def bound(self) -> float:
+        """What no packing is under, rules not kept included; it says no more than was looked at. [min]"""
+        info = self.solver.getInfo()
+        return min(float(info.mip_dual_bound), float(info.objective_function_value) - self.near)
 
 
 def run_model(
@@ -428,6 +468,7 @@ def run_model(
     should_stop: Callable[[], bool] = _never,
     start: Packing | None = None,
     gap: float = GAP_WANTED,
+    near: float = 0.0,
 ) -> Solved:
     """Run a model of a packing problem.
 
@@ -445,13 +486,15 @@ def run_model(
         To start from.
     gap : float
         Relative gap at which it ends, over what it costs besides rules not kept. [1]
+    near : float
+        What could be better than the best found by less than this is not looked at. [min]
 
     Returns
     -------
     solved : Solved
         The solver after its run, and the columns that it told of on the way.
     """
-    solver = new_solver(time_limit=float(time_limit), mip_rel_gap=0.0)
+    solver = new_solver(time_limit=float(time_limit), mip_rel_gap=0.0, mip_abs_gap=max(near, 1e-6))
     solver.passModel(as_lp(model))
     if start is not None:
         begun = _as_columns(model, problem, start)
@@ -488,8 +531,8 @@ def run_model(
     solver.run()
     left = time_limit - (time.monotonic() - begun_at)
     if start is not None and left > 0.0 and _lost_columns(model, solver, solutions):
-        return run_model(model, problem, left, on_progress=on_progress, should_stop=should_stop, gap=gap)
-    return Solved(solver=solver, improved=tuple(solutions))
+        return run_model(model, problem, left, on_progress=on_progress, should_stop=should_stop, gap=gap, near=near)
+    return Solved(solver=solver, improved=tuple(solutions), near=near)
 
 
 def _lost_columns(model: Model, solver: highspy.Highs, told: Sequence[FloatArray]) -> bool:

@@ -3,22 +3,30 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
+import numpy as np
+
 from stonechat.core.ledger.ridden import Provided, Ridden, part_of
 from stonechat.core.line.profile import Profile
+from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.numerics.findings import Finding
+from stonechat.core.physics.momentum import MASS
 from stonechat.core.plan.features import run_checks, settle, with_reports
 from stonechat.core.plan.film import (
+    by_leg,
     first_guess,
     masses_along,
     overhead_share,
     ride_scenario,
 )
+from stonechat.core.plan.halting import with_lots
 from stonechat.core.plan.plan import Plan, Variant
-from stonechat.core.plan.scenario import make_scenario
+from stonechat.core.plan.scenario import Scenario, make_scenario
 from stonechat.core.plan.summary import summarise
 from stonechat.core.rhythm.inputs import RideResult
+from stonechat.core.rhythm.times import time_gradients
 
 _ROUNDS = 10  # most passes of the fixed point
+_CHOOSING = 4  # 1, passes after which the choice of stops stays as it is
 _SETTLED = 1.0  # s of the finish
 
 
@@ -59,24 +67,99 @@ def evaluate(plan: Plan, variant_id: str, *, profile: Profile | None = None) -> 
     The first ride is by steady speed, the others carry momentum. Where two answers take turns, as about a door that
     shuts between them, the later one stands.
     """
-    scenario = make_scenario(plan, plan.variant(variant_id), profile)
-    masses, drags = first_guess(scenario)
+    told = make_scenario(plan, plan.variant(variant_id), profile)
+    masses, drags = first_guess(told)
     # steady speed is quick to ride and near enough to begin with
-    rides = [ride_scenario(scenario, masses, drags, 0.0, momentum=False)]
-    settled = False
-    for _ in range(_ROUNDS):
-        parts = settle(scenario, rides[-1])
-        if settled:
-            break
+    rides = [ride_scenario(told, masses, drags, 0.0, momentum=False)]
+    told = priced(told, rides[-1], (masses, drags))
+    ridden_as, settled = [told], False  # the scenario of each ride
+    for turn in range(_ROUNDS):
+        parts = settle(ridden_as[-1], rides[-1])
+        scenario = supplied(told, ridden_as[-1], part_of(parts, Provided), held=turn >= _CHOOSING)
         masses, drags = masses_along(scenario, parts.values())
         share = overhead_share(scenario, rides[-1], part_of(parts, Provided))
         rides.append(ride_scenario(scenario, masses, drags, share, before=rides[-1]))
+        ridden_as.append(scenario)
         settled = len(rides) > 2 and _apart(rides[-1], rides[-2]) < _SETTLED
         if not settled and len(rides) > 4 and _apart(rides[-1], rides[-3]) < _SETTLED:
-            rides.append(max(rides[-2:], key=lambda ride: float(ride.clocks[-1])))
+            later = -1 if rides[-1].clocks[-1] >= rides[-2].clocks[-1] else -2
+            rides.append(rides[later])
+            ridden_as.append(ridden_as[later])
             settled = True
+        if settled:
+            break
+    scenario = holding(ridden_as[-1])
+    parts = settle(scenario, rides[-1])
     ridden = with_reports(summarise(scenario, rides[-1], parts, met=settled))
     return Evaluation(ridden=ridden, findings=run_checks(ridden, scenario.variant.checks_off))
+
+
+def priced(scenario: Scenario, ride: RideResult, load: tuple[FloatArray, FloatArray]) -> Scenario:
+    """Return a scenario that knows what a kilogram costs on each leg, where the choice of stops asks for it.
+
+    Parameters
+    ----------
+    scenario : Scenario
+        The variant as it stands.
+    ride : RideResult
+        A ride of it.
+    load : tuple of ndarray
+        Mass [kg] and drag area [m²] on each segment of that ride.
+
+    Returns
+    -------
+    scenario : Scenario
+        With prices by leg. [s/kg]
+    """
+    supply = scenario.variant.supply
+    if not (supply.choose or supply.skip):
+        return scenario
+    _, slopes = time_gradients(scenario.course, ride.conditions, scenario.rider, *load)
+    prices = np.maximum(by_leg(scenario, slopes[MASS]), 0.0)
+    return replace(scenario, supplied=replace(scenario.supplied, prices=prices))
+
+
+def supplied(told: Scenario, scenario: Scenario, provided: Provided, *, held: bool) -> Scenario:
+    """Return the scenario for the next ride: its stops as the lot programme has them.
+
+    Parameters
+    ----------
+    told : Scenario
+        With every stop as it is.
+    scenario : Scenario
+        As it was ridden last.
+    provided : Provided
+        Water and food of that ride.
+    held : bool
+        Whether the choice stays as it is from now on.
+
+    Returns
+    -------
+    scenario : Scenario
+        That of every stop where nothing is chosen, or every plan runs dry.
+    """
+    if provided.asked is None or provided.asked.lots is None:
+        return told
+    if scenario.supplied.held:
+        return scenario
+    made = with_lots(told, provided.asked.lots)
+    return replace(made, supplied=replace(made.supplied, stuck=provided.asked.stuck, held=held))
+
+
+def holding(scenario: Scenario) -> Scenario:
+    """Return a scenario whose choice of stops stays as it was ridden.
+
+    Parameters
+    ----------
+    scenario : Scenario
+        As it was ridden.
+
+    Returns
+    -------
+    scenario : Scenario
+        The same otherwise.
+    """
+    return replace(scenario, supplied=replace(scenario.supplied, held=True))
 
 
 def _apart(one: RideResult, other: RideResult) -> float:

@@ -11,8 +11,8 @@ from stonechat.core.checks.registry import BASE
 from stonechat.core.ledger.ridden import Ridden, Settled
 from stonechat.core.numerics.findings import Finding
 from stonechat.core.plan.cutlist import demands_of
-from stonechat.core.plan.film import provide
 from stonechat.core.plan.nights import cold_of
+from stonechat.core.plan.providing import provide
 from stonechat.core.plan.scenario import Scenario
 from stonechat.core.rhythm.inputs import RideResult
 

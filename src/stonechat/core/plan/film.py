@@ -1,15 +1,15 @@
 """The load as a film: what is aboard on each leg, and what that makes of mass and drag along the course."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 import numpy as np
 
 from stonechat.core.kit.reach import GLOVES_BELOW, Often
 from stonechat.core.ledger.loaded import CarrierState, LegLoad
-from stonechat.core.ledger.ridden import Added, Provided, Settled
+from stonechat.core.ledger.ridden import Provided, Settled
 from stonechat.core.line.profile import loose_share
-from stonechat.core.line.stops import DAY, FOOD_OFFERS, WATER_OFFERS, open_offers
+from stonechat.core.line.stops import DAY
 from stonechat.core.line.surface import PUNCTURES, SURFACES
 from stonechat.core.load.balance import Mass, balance, steering_inertia
 from stonechat.core.load.body import body_minutes, food_on_body
@@ -18,43 +18,17 @@ from stonechat.core.load.mishap import loss_minutes, urgency_minutes
 from stonechat.core.load.reaching import Placed, reaching_seconds, things_in_carriers
 from stonechat.core.load.stow import Taken, stow_food
 from stonechat.core.numerics.arrays import FloatArray
-from stonechat.core.plan.plan import START, Supply
-from stonechat.core.plan.scenario import Phase, Scenario, day_seconds, local_time
+from stonechat.core.plan.plan import Supply
+from stonechat.core.plan.scenario import Phase, Scenario
 from stonechat.core.rhythm.inputs import Clock, RideResult
 from stonechat.core.rhythm.ride import ride_course
-from stonechat.core.rig.carrier import Carrier
 from stonechat.core.rig.places import TURNING
-from stonechat.core.supply.carry import Levels, carry_levels
-from stonechat.core.supply.needs import URINE, drinking_need
+from stonechat.core.supply.carry import Levels
+from stonechat.core.supply.pour import WATER_DENSITY, pour
 
-WATER_DENSITY = 1.0  # kg/l
 WITH_TUBES = 2.5  # 1, punctures with tubes against those that sealant does not close (estimate, half to twice)
+MOVE = 0.75  # min to move a thing from bag to bag at a stop (estimate: two bags opened and shut)
 _DARK_ENOUGH = 900.0  # s of riding in the dark from which a day counts as ridden into the night
-
-
-def provide(scenario: Scenario, ride: RideResult) -> Provided:
-    """Return water and food on each leg of a ride, from hours, heat, effort and what is open.
-
-    Parameters
-    ----------
-    scenario : Scenario
-        The variant as it stands.
-    ride : RideResult
-        The race by the clock.
-
-    Returns
-    -------
-    provided : Provided
-        Water [l] and food [kcal], and what they add along the course. [kg]
-    """
-    water, food = _levels(scenario, ride)
-    return Provided(
-        water=water,
-        food=food,
-        capacity=water_capacity(scenario.carriers),
-        reserve=scenario.variant.supply.water_reserve,
-        added=_added(scenario, ride, water, food),
-    )
 
 
 def film_of(scenario: Scenario, provided: Provided) -> tuple[LegLoad, ...]:
@@ -72,7 +46,7 @@ def film_of(scenario: Scenario, provided: Provided) -> tuple[LegLoad, ...]:
     film : tuple of LegLoad
         Carriers, balance, mass and drag area by leg. [kg]
     """
-    return tuple(_leg_load(scenario, provided.water, provided.food, leg) for leg in range(provided.water.needs.size))
+    return tuple(_leg_load(scenario, provided, leg) for leg in range(provided.water.needs.size))
 
 
 def first_guess(scenario: Scenario) -> tuple[FloatArray, FloatArray]:
@@ -172,93 +146,14 @@ def by_leg(scenario: Scenario, values: FloatArray) -> FloatArray:
     return np.asarray(np.bincount(scenario.leg_of, weights=values, minlength=len(scenario.stops) + 1), np.float64)
 
 
-def _levels(scenario: Scenario, ride: RideResult) -> tuple[Levels, Levels]:
-    """Return water [l] and food [kcal] by leg, from hours, heat and effort."""
-    supply = scenario.variant.supply
-    hours = ride.times / 3600.0
-    effort = ride.powers + ride.walked * scenario.variant.rider.power
-    given = given_at(scenario, ride)
-    water_from = np.array([True, *(bool(offers & WATER_OFFERS) for offers in given)])
-    food_from = np.array([True, *(bool(offers & FOOD_OFFERS) for offers in given)])
-    outside = ride.rests.copy()  # who rests where there is water drinks that
-    at = np.minimum(scenario.clock.stays.segments, outside.size - 1)
-    np.subtract.at(outside, at[water_from[1:]], ride.stop_rests[water_from[1:]])
-    drunk = drinking_need(temp_air=ride.temps, power=effort) * hours + URINE * np.maximum(outside, 0.0) / 3600.0
-    ids = (START, *(stop.id for stop in scenario.stops))
-    water = carry_levels(
-        needs=by_leg(scenario, drunk),
-        refills=water_from,
-        capacity=water_capacity(scenario.carriers),
-        reserve=supply.water_reserve,
-        wanted=tuple(supply.water_by_stop.get(place) for place in ids),
-    )
-    food = carry_levels(
-        needs=by_leg(scenario, scenario.variant.rider.intake * hours),
-        refills=food_from,
-        capacity=float("inf"),
-        reserve=supply.food_reserve,
-        wanted=tuple(supply.food_by_stop.get(place) for place in ids),
-    )
-    return water, food
-
-
-def water_capacity(carriers: tuple[Carrier, ...]) -> float:
-    """Return how much water a set of carriers holds.
-
-    Parameters
-    ----------
-    carriers : tuple of Carrier
-        Mounted carriers; those that take water count, as far as their load limit bears it.
-
-    Returns
-    -------
-    capacity : float
-        Litres. [l]
-
-    Examples
-    --------
-    >>> water_capacity(())
-    0.0
-    """
-    return float(sum(_bottle(carrier) for carrier in carriers))
-
-
-def _bottle(carrier: Carrier) -> float:
-    if "water" not in carrier.takes:
-        return 0.0
-    return min(carrier.capacity * 1000.0, carrier.load_limit / WATER_DENSITY)
-
-
-def given_at(scenario: Scenario, ride: RideResult) -> tuple[frozenset[str], ...]:
-    """Return what can be had at each stop on passing it: on arrival, after a wait for its door, or on leaving.
-
-    Parameters
-    ----------
-    scenario : Scenario
-        The variant as it stands.
-    ride : RideResult
-        The race by the clock.
-
-    Returns
-    -------
-    offers : tuple of frozenset of str
-        By stop; where hours are not known, what such places usually give then.
-    """
-    found = []
-    for k, (stop, zone) in enumerate(zip(scenario.stops, scenario.zones, strict=False)):
-        moments = (float(ride.arrivals[k] + ride.waits[k]), float(ride.departures[k]))
-        local = [local_time(scenario, moment, zone) for moment in moments]
-        found.append(frozenset[str]().union(*(open_offers(stop, m.weekday(), day_seconds(m)) for m in local)))
-    return tuple(found)
-
-
-def _leg_load(scenario: Scenario, water: Levels, food: Levels, leg: int) -> LegLoad:
+def _leg_load(scenario: Scenario, provided: Provided, leg: int) -> LegLoad:
     """Return the bike as it leaves for a leg: things at their places, water in bottles, food where there is room."""
     bike = scenario.variant.bike
-    food_volume, food_mass = _food_of(scenario, food, leg)
-    poured = _pour(scenario.carriers, float(water.leaving[leg]))
+    food_volume, food_mass = food_of(scenario, provided.food, leg)
     phase = scenario.phases[leg]
-    stowed = _stow(scenario, phase, food_volume, food_mass)
+    heights = {key: held.position[2] for key, held in phase.held.items()}
+    poured = pour(scenario.carriers, heights, float(provided.water.leaving[leg]), float(provided.coldest[leg]))
+    stowed = stow_on(scenario, phase, food_volume, food_mass)
     density = food_mass / food_volume if food_volume > 0.0 else 0.0
     states: list[CarrierState] = []
     masses: list[Mass] = []
@@ -276,8 +171,9 @@ def _leg_load(scenario: Scenario, water: Levels, food: Levels, leg: int) -> LegL
         states.append(state)
         masses.append((state.mass + carrier.mass, *held.position))
     left_over = food_volume - sum(stowed.values())
+    strapped = max(0.0, float(provided.water.leaving[leg]) - sum(poured.values())) * WATER_DENSITY
     turning = [m for m, s in zip(masses, states, strict=True) if s.carrier.place in TURNING]
-    masses += [*phase.fixed, (left_over * density, *phase.fixed[1][1:])]
+    masses += [*phase.fixed, (left_over * density + strapped, *phase.fixed[1][1:])]
     return LegLoad(
         carriers=tuple(states),
         balance=balance(masses, bike.wheelbase),
@@ -291,17 +187,25 @@ def _leg_load(scenario: Scenario, water: Levels, food: Levels, leg: int) -> LegL
     )
 
 
-def _pour(carriers: tuple[Carrier, ...], litres: float) -> dict[str, float]:
-    """Fill bottles in the order of the rig. [l]"""
-    poured = {}
-    for carrier in carriers:
-        poured[carrier.id] = min(litres, _bottle(carrier))
-        litres -= poured[carrier.id]
-    return poured
+def stow_on(scenario: Scenario, phase: Phase, volume: float, mass: float) -> dict[str, float]:
+    """Put food beside the things of a phase, and beside the room that is to be kept free.
 
+    Parameters
+    ----------
+    scenario : Scenario
+        The variant as it stands.
+    phase : Phase
+        What is aboard.
+    volume : float
+        Of the food. [m³]
+    mass : float
+        Of the food. [kg]
 
-def _stow(scenario: Scenario, phase: Phase, volume: float, mass: float) -> dict[str, float]:
-    """Put food beside the things of a phase, and beside the room that is to be kept free. [m³]"""
+    Returns
+    -------
+    stowed : dict of str to float
+        By carrier; what finds no room is not in it. [m³]
+    """
     carriers, wishes = scenario.carriers, scenario.variant.wishes
     taken = Taken(
         wanted=scenario.variant.food_in,
@@ -311,21 +215,6 @@ def _stow(scenario: Scenario, phase: Phase, volume: float, mass: float) -> dict[
         oily=frozenset(key for key, held in phase.held.items() if any(item.leaks for item in held.items)),
     )
     return stow_food(carriers, taken, volume=volume, mass=mass)
-
-
-def _added(scenario: Scenario, ride: RideResult, water: Levels, food: Levels) -> Added:
-    """Return what water and food add along the course; they run down with riding time."""
-    leg = scenario.leg_of
-    leg_times = by_leg(scenario, ride.times)
-    before = np.concatenate(([0.0], np.cumsum(leg_times)))[leg]
-    through = (np.cumsum(ride.times) - 0.5 * ride.times - before) / np.maximum(leg_times[leg], 1e-9)
-    litres = water.leaving[leg] + (water.arriving - water.leaving)[leg] * through
-    energy = food.leaving[leg] + (food.arriving - food.leaving)[leg] * through
-    stowed = [_stow(scenario, phase, *_food_of(scenario, food, k)) for k, phase in enumerate(scenario.phases)]
-    drags = [sum(c.drag_fill * filled[c.id] for c in scenario.carriers) for filled in stowed]
-    return Added(
-        masses=litres * WATER_DENSITY + energy / scenario.variant.supply.food_density, drags=np.array(drags)[leg]
-    )
 
 
 def masses_along(scenario: Scenario, settled: Iterable[Settled]) -> tuple[FloatArray, FloatArray]:
@@ -353,8 +242,25 @@ def masses_along(scenario: Scenario, settled: Iterable[Settled]) -> tuple[FloatA
     return masses, drags
 
 
-def _food_of(scenario: Scenario, food: Levels, leg: int) -> tuple[float, float]:
-    """Return volume [m³] and mass [kg] of the food that a leg begins with."""
+def food_of(scenario: Scenario, food: Levels, leg: int) -> tuple[float, float]:
+    """Return the food that a leg begins with.
+
+    Parameters
+    ----------
+    scenario : Scenario
+        For how dense it is.
+    food : Levels
+        By leg. [kcal]
+    leg : int
+        Which. [1]
+
+    Returns
+    -------
+    volume : float
+        Of all of it. [m³]
+    mass : float
+        Of all of it. [kg]
+    """
     supply, energy = scenario.variant.supply, float(food.leaving[leg])
     return energy / supply.food_bulk / 1000.0, energy / supply.food_density
 
@@ -456,8 +362,8 @@ def overhead_of(scenario: Scenario, ride: RideResult, provided: Provided) -> Ove
     often, minded = often_of(scenario, ride), hours * scenario.variant.wishes.body
     loose = loose_share(scenario.profile)
     heaviest = heaviest_leg(provided)
-    volume, mass = _food_of(scenario, provided.food, heaviest)
-    stowed = _stow(scenario, scenario.phases[heaviest], volume, mass)
+    volume, mass = food_of(scenario, provided.food, heaviest)
+    stowed = stow_on(scenario, scenario.phases[heaviest], volume, mass)
     density = mass / volume if volume > 0.0 else 0.0
     body = sum(entry.share * body_minutes(entry.parts, entry.carrier, minded) for entry in placed)
     body += sum(stowed[c.id] * food_on_body(c, density, minded) for c in scenario.carriers)
@@ -465,11 +371,48 @@ def overhead_of(scenario: Scenario, ride: RideResult, provided: Provided) -> Ove
     mishap += sum(entry.share * loss_minutes(entry.parts, entry.carrier, hours, loose) for entry in placed)
     at_hand = sum(stowed[c.id] for c in scenario.carriers if is_at_hand(c))
     return Overhead(
-        reaching=days * sum(reaching_seconds(placed, often).values()),
+        reaching=days * _reached(scenario, often) + 60.0 * repack_minutes(scenario),
         eating=60.0 * halts_for_food(at_hand, fetching(eaten_volumes(scenario.variant.supply, provided.food))),
         body=60.0 * body,
         mishap=60.0 * mishap,
     )
+
+
+def _reached(scenario: Scenario, often: Often) -> float:
+    """Return what reaching costs a day, each state of the load by its share of the course. [s]"""
+    total = 0.0
+    for moved, share in _states(scenario).items():
+        elsewhere = {key: (scenario.moved[key].to, 1.0) for key in moved}
+        total += share * sum(reaching_seconds(_placed(scenario, elsewhere), often).values())
+    return total
+
+
+def _states(scenario: Scenario) -> dict[tuple[str, ...], float]:
+    """Return which things ride elsewhere together, with the share of the course on which they do. [1]"""
+    length = max(scenario.profile.length, 1.0)
+    ends = [0.0, *(stop.distance for stop in scenario.stops), length]
+    found: dict[tuple[str, ...], float] = {}
+    for leg in range(len(scenario.phases)):
+        moved = tuple(key for key, there in scenario.moved.items() if there.on(leg))
+        found[moved] = found.get(moved, 0.0) + (ends[leg + 1] - ends[leg]) / length
+    return found
+
+
+def repack_minutes(scenario: Scenario) -> float:
+    """Return what moving things from bag to bag on the way takes.
+
+    Parameters
+    ----------
+    scenario : Scenario
+        For what rides elsewhere for some legs.
+
+    Returns
+    -------
+    minutes : float
+        There and back, where the race does not begin or end with it. [min]
+    """
+    legs = len(scenario.phases)
+    return MOVE * sum((there.first > 0) + (there.end < legs) for there in scenario.moved.values())
 
 
 def heaviest_leg(provided: Provided) -> int:
@@ -539,6 +482,16 @@ def placed_things(scenario: Scenario) -> tuple[Placed, ...]:
     placed : tuple of Placed
         What is worn or fixed is left out.
     """
+    return _placed(scenario, {key: (there.to, there.share) for key, there in scenario.moved.items()})
+
+
+def _placed(scenario: Scenario, moved: Mapping[str, tuple[str, float]]) -> tuple[Placed, ...]:
+    """Return what rides in carriers, some of it elsewhere on a share of the race."""
     return things_in_carriers(
-        scenario.items, scenario.places, scenario.carriers, spans=scenario.spans, legs=len(scenario.phases)
+        scenario.items,
+        scenario.places,
+        scenario.carriers,
+        spans=scenario.spans,
+        legs=len(scenario.phases),
+        moved=moved,
     )

@@ -101,6 +101,10 @@ LIMITS: dict[str, Interval] = {
     "reaches": Interval(0.0, 200.0),  # 1 per day
     "water": Interval(0.0, 15.0),  # l
     "food": Interval(0.0, 40_000.0),  # kcal
+    "meal": Interval(0.0, 4_000.0),  # kcal
+    "height_rider": Interval(1.2, 2.2),  # m
+    "age": Interval(14.0, 100.0),  # years
+    "tired": Interval(3_600.0, 1_000 * 3_600.0),  # s
     "food_density": Interval(500.0, 9_000.0),  # kcal/kg
     "food_bulk": Interval(200.0, 9_000.0),  # kcal per l
 }

@@ -23,13 +23,14 @@ from stonechat.core.load.problem import (
 )
 from stonechat.core.load.together.rule import Conditions
 from stonechat.core.plan.cutlist import is_protected, loss_of
-from stonechat.core.plan.film import WATER_DENSITY, eaten_volumes, heaviest_leg
+from stonechat.core.plan.film import eaten_volumes, heaviest_leg
 from stonechat.core.plan.plan import Plan, Variant
 from stonechat.core.plan.scenario import carried_items, worn_and_fixed
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import Carrier
 from stonechat.core.rig.clearance import clearances
 from stonechat.core.rig.geometry import carrier_position
+from stonechat.core.supply.pour import WATER_DENSITY
 
 
 @dataclass(frozen=True, kw_only=True)

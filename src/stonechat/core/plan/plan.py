@@ -44,6 +44,22 @@ class Supply:
     food_bulk: float = 1_900.0  # kcal per l, packed (estimate)
     water_by_stop: Mapping[str, float] = field(default_factory=dict)  # l to leave a stop with; "start" too
     food_by_stop: Mapping[str, float] = field(default_factory=dict)  # kcal
+    choose: bool = False  # whether stops that nothing holds the rider at may be ridden past, where that is faster
+    spread: float = 0.15  # 1, share of the needs carried beyond them where stops are chosen (estimate)
+    tired: float = 24.0 * 3600.0  # s after which one wants other food, where a shop can be reached so soon (estimate)
+    skip: frozenset[str] = frozenset()  # stops that are ridden past
+    must: frozenset[str] = frozenset()  # stops that are stopped at in any case
+    meals: Mapping[str, float] = field(default_factory=dict)  # kcal eaten at stops, beside what is eaten riding
+    strapped: Mapping[str, float] = field(default_factory=dict)  # l that a bottle strapped on at a stop adds
+
+
+@dataclass(frozen=True, kw_only=True)
+class Elsewhere:
+    """Where a thing rides on some legs, beside its usual place."""
+
+    to: str  # carrier
+    since: str  # stop at which it goes there; START: from the beginning
+    until: str = ""  # stop at which it goes back; empty: it stays there to the finish
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -77,6 +93,7 @@ class Variant:
     food_in: Mapping[str, float] = field(default_factory=dict)  # m³ of food that goes into each carrier first
     pins: frozenset[str] = frozenset()  # items that stay where they are
     supply: Supply = field(default_factory=Supply)
+    repacks: Mapping[str, Elsewhere] = field(default_factory=dict)  # things that ride elsewhere for some legs
     joins: Mapping[str, str] = field(default_factory=dict)  # item to the stop whose drop box it is taken from
     posts: Mapping[str, str] = field(default_factory=dict)  # item to the stop from which it is posted home
     checks_off: frozenset[str] = frozenset()

@@ -5,12 +5,13 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from itertools import chain
+from typing import NamedTuple
 from zoneinfo import ZoneInfo
 
 import numpy as np
 
 from stonechat.core.kit.along import fixed_drag
-from stonechat.core.kit.containers import resolved_places, sheltered
+from stonechat.core.kit.containers import contents_of, resolved_places, sheltered
 from stonechat.core.kit.item import HOME, Item
 from stonechat.core.line.clocks import even_clock, since_midnight
 from stonechat.core.line.profile import Profile, make_profile, segments_at
@@ -22,7 +23,7 @@ from stonechat.core.line.zones import zone_name
 from stonechat.core.load.balance import Mass
 from stonechat.core.numerics.arrays import FloatArray, IntArray
 from stonechat.core.plan.limits import MOST_DAYS
-from stonechat.core.plan.plan import Plan, Variant
+from stonechat.core.plan.plan import START, Plan, Variant
 from stonechat.core.rhythm.inputs import (
     Clock,
     Course,
@@ -43,6 +44,7 @@ from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import Carrier
 from stonechat.core.rig.geometry import bike_position, carrier_position, rider_position
 from stonechat.core.rig.spots import spot_position
+from stonechat.core.supply.lots import LotPlan, Stuck
 
 LEAST_DAYS = 12  # that are looked at however short the course is
 SLOWEST_DAY = 50_000.0  # m of a course's length for each day that is looked at (estimate: slower riders are rare)
@@ -68,6 +70,7 @@ class Scenario:
     items: tuple[Item, ...]  # all that goes along at some time, sheltered as their pouches shelter them
     places: Mapping[str, str]  # carrier of each, what is in a pouch being where the pouch is
     spans: Mapping[str, tuple[int, int]]  # first and last leg of what joins or leaves on the way
+    moved: Mapping[str, "Moved"]  # what rides elsewhere for some legs, by the thing as it is packed
     phases: tuple["Phase", ...]  # what is aboard, one for each leg; legs with the same things share one
     leg_of: IntArray  # leg of each segment
     start: datetime  # by the rider's clock
@@ -75,6 +78,36 @@ class Scenario:
     clock: Clock  # with nobody reaching for anything yet
     bare_drag: FloatArray  # m², rider and bare bike on each segment, shape (n,)
     zones: tuple[ZoneInfo, ...]  # of each stop, and of the finish
+    supplied: "Supplied"  # what the ride before was supplied with
+
+    def rides_past(self, k: int) -> bool:
+        """Tell whether a stop is ridden past."""
+        lots = self.supplied.lots
+        return lots is not None and lots.passings[k + 1].stay is None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Moved:
+    """Where a thing rides on some legs."""
+
+    to: str  # carrier
+    first: int  # leg
+    end: int  # first leg after
+    share: float  # 1, of the course
+
+    def on(self, leg: int) -> bool:
+        """Tell whether it is there on a leg."""
+        return self.first <= leg < self.end
+
+
+@dataclass(frozen=True, kw_only=True)
+class Supplied:
+    """What a ride was supplied with, and what a kilogram costs on it."""
+
+    prices: FloatArray  # s/kg by leg, shape (l,); none before the first ride
+    lots: LotPlan | None = None  # None: every stop as it is
+    stuck: tuple[Stuck, ...] = ()  # stretches on which less is carried than is wanted
+    held: bool = False  # whether they stay as they are, so that the ride settles
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -143,6 +176,39 @@ def item_spans(items: tuple[Item, ...], variant: Variant, stops: tuple[Stop, ...
     return spans
 
 
+def moved_things(variant: Variant, items: tuple[Item, ...], stops: tuple[Stop, ...], length: float) -> dict[str, Moved]:
+    """Return what rides elsewhere for some legs; what names a stop or a carrier that is not used stays where it is.
+
+    Parameters
+    ----------
+    variant : Variant
+        For its repacks and carriers.
+    items : tuple of Item
+        What goes along.
+    stops : tuple of Stop
+        Those used, in order.
+    length : float
+        Of the course. [m]
+
+    Returns
+    -------
+    moved : dict of str to Moved
+        By thing.
+    """
+    legs = {START: 0} | {stop.id: k + 1 for k, stop in enumerate(stops)}
+    ends = [0.0, *(stop.distance for stop in stops), length]
+    able = {carrier.id for carrier in variant.bags}
+    aboard = {item.id for item in items if item.packed}
+    found = {}
+    for key, there in variant.repacks.items():
+        first = legs.get(there.since)
+        end = legs.get(there.until) if there.until else len(stops) + 1
+        if key in aboard and there.to in able and first is not None and end is not None and first < end:
+            share = (ends[end] - ends[first]) / max(length, 1.0)
+            found[key] = Moved(to=there.to, first=first, end=end, share=share)
+    return found
+
+
 def make_scenario(plan: Plan, variant: Variant, profile: Profile | None) -> Scenario:
     """Return what stays the same while mass and time settle.
 
@@ -173,6 +239,7 @@ def make_scenario(plan: Plan, variant: Variant, profile: Profile | None) -> Scen
     carried = carried_items(plan, variant)
     places, items = resolved_places(carried, variant.places), sheltered(carried)
     spans = item_spans(items, variant, stops)
+    moved = moved_things(variant, items, stops, profile.length)
     ground = surfaces_for(variant.bike.tyre, variant.rider.descending, line.ground)
     zones = _zones(profile, stops, start)
     even = even_clock(start.astimezone(ZoneInfo(zone_at_start(profile))))
@@ -187,13 +254,15 @@ def make_scenario(plan: Plan, variant: Variant, profile: Profile | None) -> Scen
         items=items,
         places=places,
         spans=spans,
-        phases=_phases(variant, carriers, items, places, spans, len(stops) + 1),
+        moved=moved,
+        phases=_phases(variant, carriers, items, _Whereabouts(places, spans, moved), len(stops) + 1),
         leg_of=np.searchsorted(stop_segments(profile, stops), np.arange(profile.lengths.size), side="right"),
         start=start,
         even=even,
         clock=_clock(plan, variant, profile, stops, even, zones),
         bare_drag=_bare_drag(profile, ground, variant.rider),
         zones=zones,
+        supplied=Supplied(prices=np.zeros(0)),
     )
 
 
@@ -201,18 +270,21 @@ def _phases(
     variant: Variant,
     carriers: tuple[Carrier, ...],
     items: tuple[Item, ...],
-    places: Mapping[str, str],
-    spans: Mapping[str, tuple[int, int]],
+    where: "_Whereabouts",
     legs: int,
 ) -> tuple[Phase, ...]:
-    made: dict[tuple[str, ...], Phase] = {}
+    made: dict[tuple[tuple[str, ...], ...], Phase] = {}
     phases = []
+    parts = contents_of(items)
     for leg in range(legs):
-        away = tuple(key for key, (first, last) in spans.items() if not first <= leg <= last)
-        if away not in made:
+        away = tuple(key for key, (first, last) in where.spans.items() if not first <= leg <= last)
+        moved = tuple(key for key, there in where.moved.items() if there.on(leg))
+        if (away, moved) not in made:
             aboard = tuple(item for item in items if item.id not in away)
+            inside = {part.id: where.moved[key].to for key in moved for part in parts.get(key, ())}
+            places = {**where.places, **inside, **{key: where.moved[key].to for key in moved}}
             held = {carrier.id: _held(variant, carrier, aboard, places) for carrier in carriers}
-            made[away] = Phase(
+            made[away, moved] = Phase(
                 held=held,
                 fixed=_fixed_masses(variant, aboard, held),
                 drag=fixed_drag(aboard),
@@ -221,8 +293,16 @@ def _phases(
                 + sum(carrier.mass for carrier in carriers)
                 + sum(item.total_mass for item in aboard),
             )
-        phases.append(made[away])
+        phases.append(made[away, moved])
     return tuple(phases)
+
+
+class _Whereabouts(NamedTuple):
+    """Where things are, and on which legs they are not there."""
+
+    places: Mapping[str, str]
+    spans: Mapping[str, tuple[int, int]]
+    moved: Mapping[str, Moved]
 
 
 def _held(variant: Variant, carrier: Carrier, items: tuple[Item, ...], places: Mapping[str, str]) -> Held:
@@ -460,7 +540,7 @@ def _all_doors(
     known = [main_door(stop) for stop in stops]
     shuts = [door.is_known and door.hours != ALWAYS for door in known]
     doors = [
-        _doors(door.hours, even, zone, count) if has else []
+        doors_of(door.hours, even, zone, count) if has else []
         for door, zone, has in zip(known, zones, shuts, strict=False)
     ]
     flat = np.array(list(chain.from_iterable(doors)), dtype=np.float64).reshape(-1, 2)
@@ -541,8 +621,25 @@ def _halts(
     )
 
 
-def _doors(hours: Hours, even: datetime, zone: ZoneInfo, count: int) -> list[tuple[float, float]]:
-    """Return the opening times of a door by the even clock, counted from the first midnight. [s]"""
+def doors_of(hours: Hours, even: datetime, zone: ZoneInfo, count: int) -> list[tuple[float, float]]:
+    """Return the opening times of a door.
+
+    Parameters
+    ----------
+    hours : tuple
+        By weekday, by the clock on the wall. [s]
+    even : datetime
+        The start by the even clock.
+    zone : ZoneInfo
+        Of the clock on the wall.
+    count : int
+        How many days are looked at. [1]
+
+    Returns
+    -------
+    doors : list of tuple of float
+        When it opens and shuts, from midnight of the first day by the even clock. [s]
+    """
     return sorted(
         (since_midnight(even, day, opens, zone), since_midnight(even, day, shuts, zone))
         for day in range(-1, count)

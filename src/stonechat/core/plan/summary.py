@@ -24,11 +24,11 @@ from stonechat.core.plan.film import (
     clock_with,
     expected_punctures,
     film_of,
-    given_at,
     masses_along,
     often_of,
     overhead_of,
 )
+from stonechat.core.plan.providing import given_at
 from stonechat.core.plan.scenario import Scenario, day_seconds, local_time
 from stonechat.core.rhythm.inputs import Clock, RideResult, with_power
 from stonechat.core.rhythm.ride import ride_course
@@ -79,6 +79,7 @@ def summarise(scenario: Scenario, ride: RideResult, settled: Mapping[type, Settl
             orders=scenario.variant.orders,
             jobs_off=scenario.variant.jobs_off,
             relied=scenario.plan.relied,
+            moved={key: (there.to, there.share) for key, there in scenario.moved.items()},
         ),
         ride=ride,
         timetable=Timetable(
@@ -268,6 +269,7 @@ def _visits(scenario: Scenario, ride: RideResult) -> tuple[Visit, ...]:
                 temp=float(ride.temps[segment]),
                 awake=float(ride.awake[segment]),
                 margin=None if cutoff is None else (cutoff - arrives).total_seconds(),
+                passed=scenario.rides_past(k),
             )
         )
     return (*visits, _finish(scenario, ride, ahead))

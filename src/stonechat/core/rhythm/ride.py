@@ -240,8 +240,10 @@ def _pass_stop(clock: Clock, rider: RiderNumbers, k: int, i: int, at: Moment, ou
     wait = _door_wait(clock, k, clock.start_of_day + at.now)
     if wait <= clock.doors.waits_most[k]:
         out.waits[k] = wait
-    at = _idled(rider, at, out.waits[k] + clock.stays.dwells[k] + (0.0 if rider.momentum else STOP_COST))
-    out.conditions.from_rest[i] = True
+    halted = out.waits[k] + clock.stays.dwells[k]
+    if halted > 0.0:
+        at = _idled(rider, at, halted + (0.0 if rider.momentum else STOP_COST))
+        out.conditions.from_rest[i] = True
     rest = clock.stays.rests[k]
     local = clock.start_of_day + at.now
     if rest <= 0.0 and clock.halts.is_room[k]:
@@ -250,9 +252,11 @@ def _pass_stop(clock: Clock, rider: RiderNumbers, k: int, i: int, at: Moment, ou
         still = _until_left(clock, k, local + rest)
         if rest > 0.0 or (clock.halts.can_sleep[k] and still >= LONG_STAY):
             rest += still
-        else:
+        elif still > 0.0:
             at = _idled(rider, at, still)
+            out.conditions.from_rest[i] = True
     if rest > 0.0:
+        out.conditions.from_rest[i] = True
         out.stop_rests[k] = rest
         out.rests[i] += rest
         at = _rested(clock, rider, at, rest)

@@ -49,6 +49,9 @@ class Rider:
     walk_factor: float = 0.85  # 1, walking with a bike against free hiking
     push_efficiency: float = 0.20  # 1, work at the bars per metabolic work
     intake: float = 260.0  # kcal/h eaten while riding
+    height: float | None = None  # m; None: not said
+    age: float | None = None  # years; None: not said
+    sex: str = ""  # key of SEXES in core/supply/energy.py; empty: not said
 
     @property
     def drag_area(self) -> float:

@@ -15,7 +15,7 @@ class Place:
     worn: bool = False  # on the rider
     in_frame: bool = False  # inside the main triangle
     turns: bool = False  # with the bars
-    low: bool = False  # a heavy thing rides low here
+    low: float = 0.0  # 1, how far what is heavy rides low here: 1 at the bottom of the frame (estimates)
     sways: bool = False  # behind the saddle
     on_rack: bool = False
     free: bool = False  # may be set forward or up a little
@@ -28,11 +28,11 @@ class Place:
 
 ALL: tuple[Place, ...] = (
     Place(key="frame", name="whole main triangle", box=(0.45, 0.055, 0.25, 0.005),
-          shield=(0.9, 0.9, 1.0, 1.1), in_frame=True, low=True, by_rear_wheel=True, school="frame"),
+          shield=(0.9, 0.9, 1.0, 1.1), in_frame=True, low=1.0, by_rear_wheel=True, school="frame"),
     Place(key="frame_upper", name="upper main triangle", box=(0.45, 0.055, 0.12, 0.003),
-          shield=(0.9, 0.9, 1.0, 1.1), in_frame=True, low=True, school="frame"),
+          shield=(0.9, 0.9, 1.0, 1.1), in_frame=True, low=0.5, school="frame"),
     Place(key="frame_lower", name="lower main triangle", box=(0.3, 0.055, 0.2, 0.002),
-          shield=(0.9, 0.9, 1.0, 1.1), in_frame=True, low=True, by_rear_wheel=True, school="frame"),
+          shield=(0.9, 0.9, 1.0, 1.1), in_frame=True, low=1.0, by_rear_wheel=True, school="frame"),
     Place(key="top_tube_front", name="top tube, behind the stem", box=(0.212, 0.055, 0.085, 0.001),
           shield=(0.9, 0.7, 0.95, 1.05)),
     Place(key="top_tube_rear", name="top tube, before the saddle", box=(0.17, 0.055, 0.075, 0.0008),
@@ -59,9 +59,9 @@ ALL: tuple[Place, ...] = (
     Place(key="front_guard", name="over the front wheel", box=(0.2, 0.075, 0.075, 0.001),
           shield=(0.9, 0.3, 0.6, 0.85), turns=True, free=True, by_front_wheel=True, school="fork"),
     Place(key="down_tube", name="under the down tube", box=(0.223, 0.085, 0.08, 0.0012),
-          shield=(0.9, 0.6, 0.85, 1.0), low=True, by_front_wheel=True),
+          shield=(0.9, 0.6, 0.85, 1.0), low=1.0, by_front_wheel=True),
     Place(key="down_store", name="inside the down tube", box=(0.22, 0.034, 0.032, 0.0002),
-          shield=(0.9, 1.0, 1.0, 1.0), low=True),
+          shield=(0.9, 1.0, 1.0, 1.0), low=1.0),
     Place(key="seat", name="behind the saddle", box=(0.46, 0.16, 0.26, 0.011),
           shield=(0.9, 0.8, 0.93, 1.05), sways=True, outer=True, by_rear_wheel=True,
           hides="rear light", school="behind"),
@@ -73,9 +73,9 @@ ALL: tuple[Place, ...] = (
     Place(key="rack_side", name="beside the rear rack", box=(0.2, 0.1, 0.26, 0.005),
           shield=(1.0, 0.3, 0.5, 0.7), on_rack=True, free=True, outer=True, school="behind"),
     Place(key="bottle_down", name="down-tube bosses", box=(0.205, 0.073, 0.073, 0.00075),
-          shield=(0.9, 0.9, 1.0, 1.1), low=True),
+          shield=(0.9, 0.9, 1.0, 1.1), low=1.0),
     Place(key="bottle_seat", name="seat-tube bosses", box=(0.198, 0.073, 0.073, 0.00075),
-          shield=(0.9, 0.9, 1.0, 1.1), low=True, by_rear_wheel=True),
+          shield=(0.9, 0.9, 1.0, 1.1), low=1.0, by_rear_wheel=True),
     Place(key="back", name="on the back", box=(0.15, 0.28, 0.42, 0.008),
           shield=(0.9, 0.6, 0.85, 1.05), worn=True, school="back"),
     Place(key="waist", name="round the waist", box=(0.11, 0.26, 0.14, 0.003),

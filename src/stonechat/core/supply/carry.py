@@ -18,12 +18,17 @@ class Levels:
     until: FloatArray  # needed from its start to the next refill, with the reserve
     refilled: BoolArray  # filled up at its start
 
+    @property
+    def taken(self) -> FloatArray:
+        """What is taken on at the start of each leg; what was aboard at the first start too, shape (l,)."""
+        return np.asarray(self.leaving - np.concatenate(([0.0], self.arriving[:-1])), dtype=np.float64)
+
 
 def carry_levels(
     *,
     needs: FloatArray,
     refills: BoolArray,
-    capacity: float,
+    capacity: FloatArray | float,
     reserve: float,
     wanted: tuple[float | None, ...],
 ) -> Levels:
@@ -35,8 +40,8 @@ def carry_levels(
         What each leg uses up, in any unit of amount. [1]
     refills : ndarray, shape (l,)
         Whether the stop before each leg fills up; the start always does. [1]
-    capacity : float
-        Most that can be aboard, in the same unit. [1]
+    capacity : float or ndarray, shape (l,)
+        Most that can be aboard at the start of a leg, in the same unit. [1]
     reserve : float
         What should be left on reaching a refill. [1]
     wanted : tuple of float or None
@@ -55,6 +60,7 @@ def carry_levels(
     array([0. , 0.5])
     """
     count = needs.size
+    most = np.broadcast_to(capacity, needs.shape)
     until = np.zeros(count)
     ahead = reserve
     for leg in range(count - 1, -1, -1):
@@ -67,7 +73,7 @@ def carry_levels(
     for leg in range(count):
         if filled[leg]:
             asked = wanted[leg]
-            level = max(level, min(until[leg] if asked is None else asked, capacity))
+            level = max(level, min(until[leg] if asked is None else asked, float(most[leg])))
         leaving[leg] = level
         short[leg] = max(0.0, needs[leg] - level)
         level = max(0.0, level - needs[leg])
@@ -82,7 +88,7 @@ def carry_levels(
     )
 
 
-def cannot_be_missed(levels: Levels, capacity: float) -> BoolArray:
+def cannot_be_missed(levels: Levels, capacity: float, could: BoolArray | None = None) -> BoolArray:
     """Return at which legs' starts a refill must not be passed by: without it even full bottles run dry.
 
     Parameters
@@ -91,11 +97,14 @@ def cannot_be_missed(levels: Levels, capacity: float) -> BoolArray:
         Amounts by leg.
     capacity : float
         Most that can be aboard, in the same unit. [1]
+    could : ndarray of bool, shape (l,), optional
+        Where it can be had, planned or not; where it is filled up where that is not given.
 
     Returns
     -------
     needed : ndarray, shape (l,)
-        True where the needs from the refill before to the refill after are more than can be carried. [1]
+        True where it is filled up, and the needs from the chance before to the chance after are more than can be
+        carried. [1]
 
     Examples
     --------
@@ -105,9 +114,10 @@ def cannot_be_missed(levels: Levels, capacity: float) -> BoolArray:
     array([False,  True])
     """
     count = levels.needs.size
-    refills = [leg for leg in range(count) if levels.refilled[leg]]
+    chances = levels.refilled if could is None else levels.refilled | could
+    refills = [leg for leg in range(count) if chances[leg]]
     needed = np.zeros(count, dtype=bool)
     for before, here, after in zip(refills, refills[1:], [*refills[2:], count], strict=False):
-        needed[here] = float(levels.needs[before:after].sum()) > capacity + 1e-9
+        needed[here] = levels.refilled[here] and float(levels.needs[before:after].sum()) > capacity + 1e-9
     needed.flags.writeable = False
     return needed

@@ -8,6 +8,7 @@ from pydantic import Field, field_validator
 from stonechat.core.plan.limits import MOST_DAYS
 from stonechat.core.rhythm.rhythm import NIGHT_KINDS, SLEEP_SCHOOLS, Night, Rhythm
 from stonechat.core.rhythm.rider import ALTITUDE_EFFECTS, BOLDNESS, POSITIONS, Rider
+from stonechat.core.supply.energy import SEXES
 from stonechat.formats.documents.part import (
     ClockTime,
     Id,
@@ -24,7 +25,7 @@ from stonechat.units import h_from_s, km_from_m, m_from_km, min_from_s, s_from_h
 _RIDER_SAME = (
     "endurance", "night_dip", "coasting", "pace_uphill", "pace_downhill", "pace_most", "altitude", "drivetrain",
     "gross_efficiency", "position", "position_climbing", "position_descending", "position_rough", "climb_from",
-    "descending", "night_cap", "walk_factor", "push_efficiency",
+    "descending", "night_cap", "walk_factor", "push_efficiency", "age", "sex",
 )  # fmt: skip
 _RHYTHM_SAME = ("zone", "school", "first_night")
 Position = Annotated[str, Field(description="Key of a position: " + ", ".join(POSITIONS))]
@@ -56,6 +57,9 @@ class RiderDocument(Part):
     walk_factor: Annotated[float, limit("walk_factor")] = 0.85
     push_efficiency: Annotated[float, limit("push_efficiency")] = 0.20
     intake_kcal_per_h: Annotated[float, limit("intake")] = 260.0
+    height_m: Annotated[float, limit("height_rider")] | None = None
+    age: Annotated[float, limit("age")] | None = None
+    sex: Annotated[str, OneOf(SEXES, "sex")] = ""
 
     @classmethod
     def of(cls, rider: Rider) -> "RiderDocument":
@@ -66,6 +70,7 @@ class RiderDocument(Part):
             fade_time_h=h_from_s(rider.fade_time),
             recovery_time_h=h_from_s(rider.recovery_time),
             intake_kcal_per_h=rider.intake,
+            height_m=rider.height,
             **same_named(rider, _RIDER_SAME),
         )
 
@@ -77,6 +82,7 @@ class RiderDocument(Part):
             fade_time=s_from_h(self.fade_time_h),
             recovery_time=s_from_h(self.recovery_time_h),
             intake=self.intake_kcal_per_h,
+            height=self.height_m,
             **same_named(self, _RIDER_SAME),
         )
 

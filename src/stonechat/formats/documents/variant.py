@@ -6,7 +6,7 @@ from pydantic import Field, model_validator
 
 from stonechat.core.kit.item import HOME
 from stonechat.core.load.wheels import WheelLoad
-from stonechat.core.plan.plan import Supply, Variant, Wishes
+from stonechat.core.plan.plan import Elsewhere, Supply, Variant, Wishes
 from stonechat.formats.documents.part import Id, LocalClock, Name, Part, limit, same_named
 from stonechat.formats.documents.rider import RhythmDocument, RiderDocument
 from stonechat.formats.documents.rig import BikeDocument, CarrierDocument
@@ -16,7 +16,12 @@ Word = Annotated[str, Field(max_length=60)]
 
 
 class SupplyDocument(Part):
-    """Reserves, density of food, and what the rider sets by hand for each stop (or `start`)."""
+    """Reserves, density of food, and what the rider sets by hand for each stop (or `start`).
+
+    With `choose` stops may be ridden past that only water and food are at; `skip` and `must` hold some either way.
+    `meals_kcal` is eaten at stops beside what is eaten riding; `strapped_l` is what a bottle strapped on at a stop
+    adds, until the next refill.
+    """
 
     water_reserve_l: Annotated[float, limit("water")] = 0.3
     food_reserve_kcal: Annotated[float, limit("food")] = 300.0
@@ -24,6 +29,13 @@ class SupplyDocument(Part):
     food_kcal_per_l: Annotated[float, limit("food_bulk")] = 1_900.0
     water_by_stop_l: dict[Id, Annotated[float, limit("water")]] = {}
     food_by_stop_kcal: dict[Id, Annotated[float, limit("food")]] = {}
+    choose: bool = False
+    spread: Annotated[float, limit("share")] = 0.15
+    tired_h: Annotated[float, limit("tired", 1.0 / 3600.0)] = 24.0
+    skip: list[Id] = Field([], max_length=400)
+    must: list[Id] = Field([], max_length=400)
+    meals_kcal: dict[Id, Annotated[float, limit("meal")]] = {}
+    strapped_l: dict[Id, Annotated[float, limit("water")]] = {}
 
     @classmethod
     def of(cls, supply: Supply) -> "SupplyDocument":
@@ -35,6 +47,12 @@ class SupplyDocument(Part):
             food_kcal_per_l=supply.food_bulk,
             water_by_stop_l=dict(supply.water_by_stop),
             food_by_stop_kcal=dict(supply.food_by_stop),
+            tired_h=supply.tired / 3600.0,
+            skip=sorted(supply.skip),
+            must=sorted(supply.must),
+            meals_kcal=dict(supply.meals),
+            strapped_l=dict(supply.strapped),
+            **same_named(supply, ("choose", "spread")),
         )
 
     def core(self) -> Supply:
@@ -46,7 +64,30 @@ class SupplyDocument(Part):
             food_bulk=self.food_kcal_per_l,
             water_by_stop=dict(self.water_by_stop_l),
             food_by_stop=dict(self.food_by_stop_kcal),
+            tired=self.tired_h * 3600.0,
+            skip=frozenset(self.skip),
+            must=frozenset(self.must),
+            meals=dict(self.meals_kcal),
+            strapped=dict(self.strapped_l),
+            **same_named(self, ("choose", "spread")),
         )
+
+
+class ElsewhereDocument(Part):
+    """Where a thing rides from one stop (or `start`) until another; without the second, to the finish."""
+
+    to: Id
+    since: Id
+    until: Id | None = None
+
+    @classmethod
+    def of(cls, there: Elsewhere) -> "ElsewhereDocument":
+        """Return the document of a place for some legs."""
+        return cls(to=there.to, since=there.since, until=there.until or None)
+
+    def core(self) -> Elsewhere:
+        """Return the place for some legs."""
+        return Elsewhere(to=self.to, since=self.since, until=self.until or "")
 
 
 class WheelLoadDocument(Part):
@@ -115,6 +156,7 @@ class VariantDocument(Part):
     food_in_l: dict[Id, Annotated[float, Field(ge=0.0, le=200.0)]] = {}
     pins: list[Id] = []
     supply: SupplyDocument = SupplyDocument()
+    repacks: dict[Id, ElsewhereDocument] = {}
     joins: dict[Id, Id] = {}
     posts: dict[Id, Id] = {}
     checks_off: list[Word] = []
@@ -146,6 +188,7 @@ class VariantDocument(Part):
             food_in_l={key: l_from_m3(room) for key, room in sorted(variant.food_in.items())},
             pins=sorted(variant.pins),
             supply=SupplyDocument.of(variant.supply),
+            repacks={key: ElsewhereDocument.of(there) for key, there in sorted(variant.repacks.items())},
             joins=dict(sorted(variant.joins.items())),
             posts=dict(sorted(variant.posts.items())),
             checks_off=sorted(variant.checks_off),
@@ -170,6 +213,7 @@ class VariantDocument(Part):
             food_in={key: m3_from_l(room) for key, room in self.food_in_l.items()},
             pins=frozenset(self.pins),
             supply=self.supply.core(),
+            repacks={key: there.core() for key, there in self.repacks.items()},
             joins=dict(self.joins),
             posts=dict(self.posts),
             checks_off=frozenset(self.checks_off),

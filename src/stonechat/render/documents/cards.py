@@ -16,7 +16,7 @@ from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.stops import OFFERS
 from stonechat.core.plan.countdown import Task
 from stonechat.core.plan.plan import Variant
-from stonechat.core.supply.carry import Levels, cannot_be_missed
+from stonechat.core.supply.carry import Levels
 from stonechat.render.documents import faces
 from stonechat.render.environment import environment
 from stonechat.render.filters import clock, time_of_day
@@ -66,6 +66,7 @@ class StripRow:
     dark: bool
     cut_off: str  # clock by which it must be reached, empty where there is none
     rest: float  # s rested there
+    passed: bool = False  # whether it is ridden past
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -122,7 +123,7 @@ def _leave_with(levels: Levels, leg: int) -> float | None:
 
 def bar_strip(plan: str, variant: Variant, ridden: Ridden) -> BarStrip:
     """Return the stops with what to leave each with."""
-    must = cannot_be_missed(ridden.provisions.water, ridden.provisions.capacity)
+    must = ridden.provisions.must
     rows = []
     for k, (visit, leg) in enumerate(zip(ridden.timetable.visits, ridden.timetable.legs, strict=True), start=1):
         is_last = k == len(ridden.timetable.legs)
@@ -139,7 +140,8 @@ def bar_strip(plan: str, variant: Variant, ridden: Ridden) -> BarStrip:
                 leave_water=None if is_last else _leave_with(ridden.provisions.water, k),
                 leave_food=None if is_last else _leave_with(ridden.provisions.food, k),
                 must=not is_last and bool(must[k]),
-                shut=not visit.is_open,
+                shut=visit.is_shut,
+                passed=visit.passed,
                 dark=visit.dark,
                 cut_off="" if visit.margin is None else clock(visit.arrives + timedelta(seconds=visit.margin)),
                 rest=visit.rested,

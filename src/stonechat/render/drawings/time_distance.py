@@ -151,7 +151,7 @@ def time_distance(ridden: Ridden, rests: tuple[Rest, ...]) -> TimeDistance:
         camp=ridden.timetable.clock.nights.camp_time,
         words=f"From {ridden.way.start:%A} {time_of_day(ridden.way.start)} to "
         f"{last.arrives:%A} {time_of_day(last.arrives)} over {axes.length / 1000:.0f} km; "
-        f"{sum(1 for visit in ridden.timetable.visits if not visit.is_open)} stops are shut on arrival.",
+        f"{sum(1 for visit in ridden.timetable.visits if visit.is_shut)} stops are shut on arrival.",
     )
 
 
@@ -281,9 +281,9 @@ def _marks(ridden: Ridden, axes: _Axes) -> tuple[Mark, ...]:
                 y=y,
                 name=visit.name,
                 label_y=y if has_room else None,
-                is_shut=not visit.is_open,
+                is_shut=visit.is_shut,
                 words=f"{visit.name}, {visit.distance / 1000:.0f} km, {clock(visit.arrives)}"
-                + ("" if visit.is_open else ", shut"),
+                + (", shut" if visit.is_shut else ""),
             )
         )
     return tuple(marks)

@@ -201,6 +201,8 @@ def _row(desk: Desk, k: int) -> TimetableRow:
 def _open_words(visit: Visit) -> str:
     if visit.stop is None:
         return ""
+    if visit.passed:
+        return "ridden past"
     if main_door(visit.stop) == Door(ALWAYS, True):
         return "always open"
     if not visit.is_known:

@@ -8,8 +8,9 @@ from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.ledger.timetable import Leg, Visit
 from stonechat.core.line.stops import OFFERS, wait_words
 from stonechat.core.numerics.findings import Finding, State
-from stonechat.core.supply.carry import Levels, cannot_be_missed
+from stonechat.core.supply.carry import Levels
 from stonechat.render.filters import clock
+from stonechat.render.notes import stop_note
 from stonechat.services.evaluation import LastChange, last_change
 from stonechat.services.load.packing import packing_run
 from stonechat.services.work import Run, RunState
@@ -43,6 +44,8 @@ class Knot:
     shut: str  # "" where open
     clocks: str  # by how much the clocks are set on the way here, "" where they are not
     must: str  # why it cannot be missed
+    note: str  # what is done there, where stops are chosen
+    passed: bool
     leg: Leg | None
     address: str
     is_current: bool
@@ -220,6 +223,8 @@ def _finish_knot(last: Visit) -> Knot:
         shut="",
         clocks=_clocks(last),
         must="",
+        note="",
+        passed=False,
         leg=None,
         address="",
         is_current=False,
@@ -232,7 +237,7 @@ def _finish_knot(last: Visit) -> Knot:
 
 def _knots(desk: Desk) -> tuple[Knot, ...]:
     ridden = desk.evaluation.ridden
-    must = cannot_be_missed(ridden.provisions.water, ridden.provisions.capacity)
+    must = ridden.provisions.must
     fullest = (float(ridden.provisions.water.leaving.max()), float(ridden.provisions.food.leaving.max()))
     knots = []
     for k, leg in enumerate(ridden.timetable.legs):
@@ -242,10 +247,12 @@ def _knots(desk: Desk) -> tuple[Knot, ...]:
                 name=leg.start_name,
                 distance=leg.start,
                 when=clock(leg.leaves if visit is None else visit.arrives),
-                offers=_offers(visit),
+                offers="" if visit and visit.passed else _offers(visit),
                 shut=_shut(visit),
                 clocks=_clocks(visit),
                 must=_must(ridden, k) if must[k] else "",
+                note="" if ridden.provisions.asked is None else stop_note(ridden, k),
+                passed=bool(visit and visit.passed),
                 leg=leg,
                 address=desk.at(leg=k),
                 is_current=k == desk.leg,
@@ -266,7 +273,7 @@ def _offers(visit: Visit | None) -> str:
 
 
 def _shut(visit: Visit | None) -> str:
-    if visit is None or visit.is_open:
+    if visit is None or not visit.is_shut:
         return ""
     if not visit.is_known:
         return "maybe shut"
@@ -282,7 +289,7 @@ def _clocks(visit: Visit | None) -> str:
 def _must(ridden: Ridden, leg: int) -> str:
     """Say how far it is to the next water after a stop that cannot be missed."""
     after = next(
-        (k for k in range(leg + 1, len(ridden.timetable.legs)) if ridden.provisions.water.refilled[k]),
+        (k for k in range(leg + 1, len(ridden.timetable.legs)) if ridden.provisions.waters[k]),
         len(ridden.timetable.legs),
     )
     legs = ridden.timetable.legs[leg:after]

@@ -11,6 +11,7 @@ from stonechat.core.line.clocks import exists
 from stonechat.core.line.stops import DAY, KINDS
 from stonechat.core.rhythm.rhythm import NIGHT_KINDS, SLEEP_SCHOOLS, Night, Rhythm
 from stonechat.core.rhythm.rider import ALTITUDE_EFFECTS, BANDS, BOLDNESS, POSITION_NAMES, POSITIONS, Rider
+from stonechat.core.supply.energy import SEXES
 from stonechat.formats.documents.part import clock_seconds, clock_text
 from stonechat.units import h_from_s, km_from_m, m_from_km, min_from_s, s_from_h, s_from_min
 from stonechat.web.forms.binding import Form, choice, clock_field, figure, text, tick
@@ -39,7 +40,7 @@ _SCALED = (
     ("drivetrain_pct", 100.0, "drivetrain"),
     ("efficiency_pct", 100.0, "gross_efficiency"),
 )
-_CHOSEN = ("position", "position_climbing", "position_descending", "position_rough", "descending", "altitude")
+_CHOSEN = ("position", "position_climbing", "position_descending", "position_rough", "descending", "altitude", "sex")
 
 
 def _banded(title: str, name: str, *, unit: str = "", factor: float = 1.0, help: str = "") -> Any:
@@ -60,6 +61,11 @@ class RiderForm(Form):
     position_descending: str = choice("… going down", _POSITIONS)
     descending: str = choice("Descends", BOLDNESS, help="sets the fastest speed by surface and in bends")
     intake_kcal_h: float = _banded("Eaten while riding", "intake", unit="kcal/h")
+    height_cm: float | None = figure(
+        "Tall", unit="cm", limit="height_rider", factor=100.0, optional=True, help="for what a body spends at rest"
+    )
+    age: float | None = figure("Years of age", limit="age", optional=True)
+    sex: str = choice("Sex", SEXES, help="two formulas for what a body spends at rest", optional="")
     endurance_pct: float = _banded("Power left when worn out", "endurance", unit="%", factor=100.0)
     fade_h: float = _banded("Fades over", "fade_time", unit="h", factor=1 / 3600, help="of riding")
     recovery_h: float = _banded("Comes back over", "recovery_time", unit="h", factor=1 / 3600, help="of sleep")
@@ -80,12 +86,15 @@ class RiderForm(Form):
     def values(rider: Rider) -> dict[str, Any]:
         """Return what the form shows for a rider."""
         shown = {field: round(getattr(rider, name) * factor, 9) for field, factor, name in _SCALED}
-        return {**shown, **{name: getattr(rider, name) for name in _CHOSEN}}
+        tall = None if rider.height is None else round(100.0 * rider.height, 6)
+        return {**shown, "height_cm": tall, "age": rider.age, **{name: getattr(rider, name) for name in _CHOSEN}}
 
     def to_core(self, rider: Rider) -> Rider:
         """Return the rider with these figures."""
         given = {name: round(getattr(self, field) / factor, 9) for field, factor, name in _SCALED}
-        return replace(rider, **given, **{name: getattr(self, name) for name in _CHOSEN})
+        tall = None if self.height_cm is None else self.height_cm / 100.0
+        chosen = {name: getattr(self, name) for name in _CHOSEN}
+        return replace(rider, **given, height=tall, age=self.age, **chosen)
 
 
 class RhythmForm(Form):

@@ -1,4 +1,4 @@
-// Curves over distance: the profile with surfaces, darkness and stops; the load along the route.
+// The profile over distance, with surfaces, darkness and stops.
 (() => {
   const { colour } = page;
   const SURFACE = {
@@ -144,23 +144,6 @@
     return new uPlot(options, [data.km, data.height_m, data.grade_pct], box);
   };
 
-  const load = (box, data) => {
-    const options = {
-      ...size(box),
-      padding: [20, 12, 0, 0],
-      hooks: { draw: [(u) => stopMarks(u, data.stops, true)] },
-      scales: { x: { time: false }, kg: { range: (u, low, high) => [Math.floor(low - 0.5), Math.ceil(high + 0.5)] }, l: { range: (u, low, high) => [0, Math.ceil(high + 0.2)] } },
-      axes: [axis(data.units.km[0], { size: 34, labelSize: 18 }), axis(`bike and rider in ${data.units.kg[0]}`, { scale: "kg", size: 56 }), axis(`water in l, food in ${data.units.kg[0]}`, { scale: "l", side: 1, size: 50, grid: { show: false } })],
-      series: [
-        { label: data.units.km[0] },
-        { label: `mass in ${data.units.kg[0]}`, scale: "kg", stroke: colour("--ink"), width: 2, points: { show: false } },
-        { label: "water in l", scale: "l", stroke: colour("--water"), width: 2, points: { show: false } },
-        { label: `food in ${data.units.kg[0]}`, scale: "l", stroke: colour("--food"), width: 2, dash: [6, 4], points: { show: false } },
-      ],
-    };
-    return new uPlot(options, [data.km, data.mass_kg, data.water_l, data.food_kg], box);
-  };
-
   // a chart looks closer on dragging only while no surface is being painted
   document.addEventListener("toggle", (event) => {
     if (!event.target.matches || !event.target.matches(".paintbox")) return;
@@ -169,15 +152,13 @@
 
   // the program sends metric figures, and in which units this reader wants them
   const inUnits = (data) => {
-    const [[, way], [, up], [, mass]] = [data.units.km, data.units.m, data.units.kg];
+    const [[, way], [, up]] = [data.units.km, data.units.m];
     const times = (values, factor) => values && values.map((value) => value * factor);
     return {
       ...data,
       run: (1000 * up) / way, // units of height in a unit of the way
       km: times(data.km, way),
       height_m: times(data.height_m, up),
-      mass_kg: times(data.mass_kg, mass),
-      food_kg: times(data.food_kg, mass),
       dark_km: data.dark_km && data.dark_km.map((span) => times(span, way)),
       stops: data.stops.map((stop) => ({ ...stop, km: stop.km * way })),
     };
@@ -196,7 +177,7 @@
     }
     await document.fonts.ready;
     box.replaceChildren();
-    const chart = (box.dataset.chart === "profile" ? profile : load)(box, kept.get(address));
+    const chart = profile(box, kept.get(address));
     chart.cursor.drag.setScale = !document.querySelector(".paintbox[open]");
     drawn.push([box, chart]);
     box.dataset.drawn = "yes";

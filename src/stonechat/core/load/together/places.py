@@ -9,7 +9,7 @@ from stonechat.core.kit.item import Item
 from stonechat.core.kit.lexicon.kinds import marks_of
 from stonechat.core.load.together.rule import Given, Load
 from stonechat.core.load.together.shapes import AtHand, LowShare, NotIn, Padded
-from stonechat.core.rig.places import where
+from stonechat.core.rig.places import ALL
 
 SOFT = frozenset({"clothes", "sleep"})  # what pads a fragile thing
 HARD = frozenset({"tools", "power"})  # what breaks one
@@ -17,7 +17,7 @@ GREASY = frozenset({"tools", "power"})  # what may ride among tools; all else oi
 TOOL_PLACES = frozenset({"down_tube", "down_store", "bottle_down", "bottle_seat"})  # where tools belong
 QUICK_TO_OPEN = 4.0  # s of closure that a first answer may cost (estimate)
 HEAVY = 0.15  # kg, a thing from which its height matters (estimate)
-LOW_PLACES = where(lambda place: place.low)
+LOWNESS = {place.key: place.low for place in ALL}  # 1, how far what is heavy rides low there
 LOW_SHARE = 0.45  # 1, share of heavy tools and power that should ride low in the frame (estimate)
 LOW_BAND = 20.0  # %, below that share from which it is broken (estimate)
 FREEZES_BELOW = {"treat": 0.0, "power_store": -5.0, "shift_power": -5.0}  # °C that harm a job's things (estimates)
@@ -291,18 +291,19 @@ class HeavyLow(LowShare):
             for key, parts in given.units.items()
         }
         masses = {key: mass for key, mass in masses.items() if mass > 0.0}
-        low = frozenset(carrier.id for carrier in given.carriers if carrier.place in LOW_PLACES)
+        low = {carrier.id: LOWNESS[carrier.place] for carrier in given.carriers}
         if masses:
-            yield cls(words="heavy tools and power do not ride low", masses=masses, carriers=low, least=LOW_SHARE)
+            yield cls(words="heavy tools and power do not ride low", masses=masses, counts=low, least=LOW_SHARE)
 
     def finding_on(self, load: Load, given: Given) -> tuple[str, str, str]:
         """Say how much, and the heaviest that does not."""
         riding = self.riding(load)
-        low = sum(self.masses[thing] for thing, key in riding.items() if key in self.carriers)
-        high = [thing for thing, key in riding.items() if key not in self.carriers]
-        worst = max(high, key=lambda thing: self.masses[thing], default="")
+        high = [thing for thing, key in riding.items() if self.counts[key] < 1.0]
+        worst = max(high, key=lambda thing: (1.0 - self.counts[riding[thing]]) * self.masses[thing], default="")
+        half = any(0.0 < self.counts[key] < 1.0 for key in riding.values())
         words = (
-            f"{low:.2f} of {sum(self.masses[thing] for thing in riding):.2f} kg of heavy tools and power ride low in "
-            "the frame" + (f"; {given.name(worst)} does not." if worst else ".")
+            f"{self.counted(load):.2f} of {sum(self.masses[thing] for thing in riding):.2f} kg of heavy tools and "
+            "power ride low in the frame" + (", the upper triangle counted half" if half else "")
         )
+        words += f"; {given.name(worst)} could ride lower." if worst else "."
         return "Heavy things low", words, worst

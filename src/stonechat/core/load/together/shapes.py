@@ -229,10 +229,10 @@ class Padded(Rule, ABC):
 
 @dataclass(frozen=True, kw_only=True)
 class LowShare(Rule, ABC):
-    """A share of a mass rides in some carriers."""
+    """A share of a mass rides in some carriers, of which some count in part."""
 
     masses: Mapping[str, float]  # kg by thing
-    carriers: frozenset[str]
+    counts: Mapping[str, float]  # 1, by carrier; those left out count nothing
     least: float  # 1
 
     def riding(self, load: Load) -> dict[str, str]:
@@ -242,7 +242,7 @@ class LowShare(Rule, ABC):
     def rows(self, rows: Rows) -> None:
         """What rides there outweighs its share of what rides anywhere."""
         shares = {
-            column: mass * (float(carrier in self.carriers) - self.least)
+            column: mass * (self.counts.get(carrier, 0.0) - self.least)
             for key, mass in self.masses.items()
             for carrier, column in rows.places(key).items()
         }
@@ -250,10 +250,12 @@ class LowShare(Rule, ABC):
 
     def slack(self, load: Load) -> float:
         """Share beyond the least, in percent."""
-        riding = self.riding(load)
-        total = sum(self.masses[thing] for thing in riding)
-        inside = sum(self.masses[thing] for thing, key in riding.items() if key in self.carriers)
-        return 100.0 * (inside / total - self.least) if total > 0.0 else 0.0
+        total = sum(self.masses[thing] for thing in self.riding(load))
+        return 100.0 * (self.counted(load) / total - self.least) if total > 0.0 else 0.0
+
+    def counted(self, load: Load) -> float:
+        """Mass that rides there, each as its carrier counts. [kg]"""
+        return sum(self.masses[thing] * self.counts.get(key, 0.0) for thing, key in self.riding(load).items())
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -16,7 +16,7 @@ WAYS = {
     "tools_low": "tools at the lowest",
 }
 REAR = where(lambda place: place.sways or place.on_rack)
-LOWEST = where(lambda place: place.low)
+LOWEST = where(lambda place: place.low > 0.0)  # a rig may have no place lower than the upper triangle
 ALL_BUT = 0.9  # 1, share of the tools by mass that rides lowest: the first answer may be at hand (estimate)
 
 
@@ -105,9 +105,9 @@ class ToolsLowest(WayOfPacking, LowShare):
         """Where there are tools and a low place."""
         tools = given.having(lambda part: part.category == "tools")
         masses = {key: sum(part.total_mass for part in given.units[key]) for key in sorted(tools)}
-        low = frozenset(carrier.id for carrier in given.carriers if carrier.place in LOWEST)
+        low = {carrier.id: 1.0 for carrier in given.carriers if carrier.place in LOWEST}
         if given.conditions.way == cls.way and masses and low:
-            yield cls(words="tools ride higher than they could", masses=masses, carriers=low, least=ALL_BUT)
+            yield cls(words="tools ride higher than they could", masses=masses, counts=low, least=ALL_BUT)
 
 
 COOKING = frozenset({"stove", "stove_fuel", "pot", "mug", "lighter", "windshield", "cutlery", "plate_bowl"})

@@ -1,0 +1,243 @@
+"""Water and food for each leg of a ride: what is needed, where it is had, and what that adds along the course."""
+
+import numpy as np
+
+from stonechat.core.ledger.ridden import Added, Asked, Provided
+from stonechat.core.line.stops import FOOD_OFFERS, WATER_OFFERS, open_offers
+from stonechat.core.numerics.arrays import FloatArray
+from stonechat.core.plan.film import by_leg, food_of, stow_on
+from stonechat.core.plan.halting import Needs, free_trip_of, node_ids, trip_of
+from stonechat.core.plan.plan import Supply
+from stonechat.core.plan.scenario import Scenario, day_seconds, local_time
+from stonechat.core.rhythm.inputs import RideResult
+from stonechat.core.supply.carry import Levels, carry_levels
+from stonechat.core.supply.lots import LotPlan
+from stonechat.core.supply.needs import URINE, drinking_need
+from stonechat.core.supply.pour import WATER_DENSITY, water_capacity
+from stonechat.core.supply.wishes import answered
+
+
+def provide(scenario: Scenario, ride: RideResult) -> Provided:
+    """Return water and food on each leg of a ride, from hours, heat, effort and what is open.
+
+    Parameters
+    ----------
+    scenario : Scenario
+        The variant as it stands.
+    ride : RideResult
+        The race by the clock.
+
+    Returns
+    -------
+    provided : Provided
+        Water [l] and food [kcal], and what they add along the course. [kg]
+    """
+    needs = needs_of(scenario, ride)
+    asked = _asked(scenario, ride, needs)
+    lots = asked.lots if asked is not None else None
+    given = given_at(scenario, ride)
+    if lots is None:
+        water, food = _levels(scenario, given, needs)
+    else:
+        water, food = levels_of(needs, lots, given, scenario.variant.supply)
+    return Provided(
+        water=water,
+        food=food,
+        capacity=needs.water_room,
+        food_room=needs.food_room,
+        reserve=scenario.variant.supply.water_reserve,
+        added=_added(scenario, ride, water, food),
+        coldest=_coldest(scenario, ride),
+        waters=np.array([True, *(bool(offers & WATER_OFFERS) for offers in had_at(scenario, ride))]),
+        asked=asked,
+    )
+
+
+def _coldest(scenario: Scenario, ride: RideResult) -> FloatArray:
+    """Return the lowest air temperature on each leg; that of all where a leg has no segment. [°C]"""
+    found = np.full(len(scenario.stops) + 1, np.inf)
+    np.minimum.at(found, scenario.leg_of, ride.temps)
+    return np.where(np.isfinite(found), found, float(ride.temps.min()))
+
+
+def _asked(scenario: Scenario, ride: RideResult, needs: Needs) -> Asked | None:
+    """Return what the lot programme says of a ride; None where every stop is stopped at as it is."""
+    supply = scenario.variant.supply
+    if not (supply.choose or supply.skip) or not scenario.supplied.prices.size:
+        return None
+    trip = trip_of(scenario, ride, needs, free=supply.choose)
+    without = free_trip_of(scenario, ride, needs)
+    if scenario.supplied.held and scenario.supplied.lots is not None:
+        return Asked(trip=trip, free=without, lots=scenario.supplied.lots, stuck=scenario.supplied.stuck)
+    answer = answered(trip)
+    return Asked(trip=trip, free=without, lots=answer.lots, stuck=answer.stuck)
+
+
+def levels_of(needs: Needs, lots: LotPlan, given: tuple[frozenset[str], ...], supply: Supply) -> tuple[Levels, Levels]:
+    """Return water [l] and food [kcal] by leg, as a plan of lots has them.
+
+    Parameters
+    ----------
+    needs : Needs
+        What each leg uses up as planned.
+    lots : LotPlan
+        Where one fills up and buys, and how much.
+    given : tuple of frozenset of str
+        What can be had at each stop on passing it; what the plan takes on there and is not given is not counted.
+    supply : Supply
+        For the reserves.
+
+    Returns
+    -------
+    water, food : Levels
+        By leg.
+    """
+    passings = lots.passings
+    waters = [True, *(bool(offers & WATER_OFFERS) for offers in given)]
+    foods = [True, *(bool(offers & FOOD_OFFERS) for offers in given)]
+    water = carry_levels(
+        needs=needs.water,
+        refills=np.array([p.fills and there for p, there in zip(passings, waters, strict=True)]),
+        capacity=needs.water_room + needs.strapped,
+        reserve=supply.water_reserve,
+        wanted=tuple(passing.water if passing.fills else None for passing in passings),
+    )
+    food = carry_levels(
+        needs=needs.food,
+        refills=np.array([p.buys and there for p, there in zip(passings, foods, strict=True)]),
+        capacity=float("inf"),
+        reserve=supply.food_reserve,
+        wanted=tuple(passing.food if passing.buys else None for passing in passings),
+    )
+    return water, food
+
+
+def needs_of(scenario: Scenario, ride: RideResult) -> Needs:
+    """Return what each leg uses up, from hours, heat and effort, and how much can be aboard.
+
+    Parameters
+    ----------
+    scenario : Scenario
+        The variant as it stands.
+    ride : RideResult
+        The race by the clock.
+
+    Returns
+    -------
+    needs : Needs
+        Water [l] and food [kcal] by leg.
+    """
+    hours = ride.times / 3600.0
+    effort = ride.powers + ride.walked * scenario.variant.rider.power
+    water_from = np.array([bool(offers & WATER_OFFERS) for offers in given_at(scenario, ride)], dtype=bool)
+    outside = ride.rests.copy()  # who rests where there is water drinks that
+    at = np.minimum(scenario.clock.stays.segments, outside.size - 1)
+    np.subtract.at(outside, at[water_from], ride.stop_rests[water_from])
+    drunk = drinking_need(temp_air=ride.temps, power=effort) * hours + URINE * np.maximum(outside, 0.0) / 3600.0
+    return Needs(
+        water=by_leg(scenario, drunk),
+        food=by_leg(scenario, scenario.variant.rider.intake * hours),
+        water_room=water_capacity(scenario.carriers),
+        strapped=np.array([scenario.variant.supply.strapped.get(place, 0.0) for place in node_ids(scenario)]),
+        food_room=food_capacity(scenario),
+    )
+
+
+def food_capacity(scenario: Scenario) -> float:
+    """Return how much food finds room beside the things, on the leg that leaves least.
+
+    Parameters
+    ----------
+    scenario : Scenario
+        The variant as it stands.
+
+    Returns
+    -------
+    capacity : float
+        Energy. [kcal]
+    """
+    supply = scenario.variant.supply
+    much = 1.0  # m³
+    rooms = [
+        sum(stow_on(scenario, phase, much, much * 1e-9).values())
+        for phase in {id(p): p for p in scenario.phases}.values()
+    ]
+    return min(rooms) * 1000.0 * supply.food_bulk
+
+
+def _levels(scenario: Scenario, given: tuple[frozenset[str], ...], needs: Needs) -> tuple[Levels, Levels]:
+    """Return water [l] and food [kcal] by leg where every stop is stopped at."""
+    supply = scenario.variant.supply
+    ids = node_ids(scenario)
+    water = carry_levels(
+        needs=needs.water,
+        refills=np.array([True, *(bool(offers & WATER_OFFERS) for offers in given)]),
+        capacity=needs.water_room + needs.strapped,
+        reserve=supply.water_reserve,
+        wanted=tuple(supply.water_by_stop.get(place) for place in ids),
+    )
+    food = carry_levels(
+        needs=needs.food,
+        refills=np.array([True, *(bool(offers & FOOD_OFFERS) for offers in given)]),
+        capacity=float("inf"),
+        reserve=supply.food_reserve,
+        wanted=tuple(supply.food_by_stop.get(place) for place in ids),
+    )
+    return water, food
+
+
+def given_at(scenario: Scenario, ride: RideResult) -> tuple[frozenset[str], ...]:
+    """Return what can be had at each stop that is stopped at: on arrival, after a wait for its door, or on leaving.
+
+    Parameters
+    ----------
+    scenario : Scenario
+        The variant as it stands.
+    ride : RideResult
+        The race by the clock.
+
+    Returns
+    -------
+    offers : tuple of frozenset of str
+        By stop; where hours are not known, what such places usually give then. Nothing where it is ridden past.
+    """
+    had = had_at(scenario, ride)
+    return tuple(frozenset[str]() if scenario.rides_past(k) else offers for k, offers in enumerate(had))
+
+
+def had_at(scenario: Scenario, ride: RideResult) -> tuple[frozenset[str], ...]:
+    """Return what could be had at each stop, stopped at or not.
+
+    Parameters
+    ----------
+    scenario : Scenario
+        The variant as it stands.
+    ride : RideResult
+        The race by the clock.
+
+    Returns
+    -------
+    offers : tuple of frozenset of str
+        By stop.
+    """
+    found: list[frozenset[str]] = []
+    for k, (stop, zone) in enumerate(zip(scenario.stops, scenario.zones, strict=False)):
+        moments = (float(ride.arrivals[k] + ride.waits[k]), float(ride.departures[k]))
+        local = [local_time(scenario, moment, zone) for moment in moments]
+        found.append(frozenset[str]().union(*(open_offers(stop, m.weekday(), day_seconds(m)) for m in local)))
+    return tuple(found)
+
+
+def _added(scenario: Scenario, ride: RideResult, water: Levels, food: Levels) -> Added:
+    """Return what water and food add along the course; they run down with riding time."""
+    leg = scenario.leg_of
+    leg_times = by_leg(scenario, ride.times)
+    before = np.concatenate(([0.0], np.cumsum(leg_times)))[leg]
+    through = (np.cumsum(ride.times) - 0.5 * ride.times - before) / np.maximum(leg_times[leg], 1e-9)
+    litres = water.leaving[leg] + (water.arriving - water.leaving)[leg] * through
+    energy = food.leaving[leg] + (food.arriving - food.leaving)[leg] * through
+    stowed = [stow_on(scenario, phase, *food_of(scenario, food, k)) for k, phase in enumerate(scenario.phases)]
+    drags = [sum(c.drag_fill * filled[c.id] for c in scenario.carriers) for filled in stowed]
+    return Added(
+        masses=litres * WATER_DENSITY + energy / scenario.variant.supply.food_density, drags=np.array(drags)[leg]
+    )

@@ -1,0 +1,64 @@
+"""Supply in the browser: choose the stops, ride past one, wish another, step through the legs, undo."""
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+
+pytestmark = pytest.mark.browser
+
+
+def supply(page: Page, plan: str) -> None:
+    page.goto(plan + "/supply")
+
+
+def minutes(page: Page) -> float:
+    """Return the hours of the finish in the ledger, in minutes."""
+    text = page.locator(".ledger").inner_text()
+    found = re.search(r"(\d+) h (\d+) ±", text)
+    assert found is not None, text
+    return 60.0 * int(found[1]) + int(found[2])
+
+
+def test_stops_are_chosen_and_one_is_ridden_past_and_stopped_at_again(page: Page, own_plan: str) -> None:
+    supply(page, own_plan)
+    expect(page.get_by_role("heading", level=1)).to_contain_text("26 stops")
+    before = minutes(page)
+    page.get_by_role("button", name="Choose the stops for me").click()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("ride past")
+    assert minutes(page) < before - 60.0
+    expect(page.locator("#tape .knot.passed").first).to_contain_text("ride past")
+    row = page.locator(".supply-table tr", has=page.get_by_role("link", name="Kemmer", exact=True))
+    expect(row).not_to_contain_text("ride past")
+    row.get_by_role("link", name="Kemmer", exact=True).click()
+    page.get_by_role("button", name=re.compile("^Ride past")).click()
+    expect(page.get_by_role("heading", name="What you wish")).to_be_visible()
+    expect(page.locator(".wishes-list")).to_contain_text("Kemmer: ride past")
+    expect(row).to_contain_text("ride past")
+    page.locator(".wishes-list").get_by_role("button", name="As is best").click()
+    expect(page.get_by_role("heading", name="What you wish")).to_have_count(0)
+    expect(row).not_to_contain_text("ride past")
+
+
+def test_an_amount_that_is_wished_is_on_tape_and_picture_and_is_undone(page: Page, own_plan: str) -> None:
+    supply(page, own_plan)
+    page.get_by_role("button", name="Choose the stops for me").click()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("ride past")
+    page.locator(".supply-table").get_by_role("link", name="Sarnow", exact=True).click()
+    page.get_by_label("Water to leave with").fill("3.1 l")
+    page.get_by_role("button", name="Leave with this").click()
+    expect(page.locator("#tape .knot", has_text="Sarnow").first).to_contain_text("3.1 l")
+    expect(page.locator(".supply-line.wide a[aria-label^='Sarnow: 3.1 l']")).to_have_count(1)
+    page.get_by_role("button", name="Undo").click()
+    expect(page.locator(".supply-line.wide a[aria-label^='Sarnow: 3.1 l']")).to_have_count(0)
+
+
+def test_a_stop_of_the_picture_opens_with_its_reckoning(page: Page, own_plan: str) -> None:
+    supply(page, own_plan)
+    page.locator(".supply-line.wide a[aria-label^='Mirrel'] .knot").first.click()
+    panel = page.locator(".stop-panel")
+    expect(panel.get_by_role("heading", name="Mirrel")).to_be_visible()
+    expect(panel).to_contain_text(re.compile(r"\d+ km to .+ is \d+ h \d\d at your pace, 0\.\d\d l/h"))
+    page.get_by_label("Water to leave with").fill("much")
+    page.get_by_role("button", name="Leave with this").click()
+    expect(page.locator(".stop-panel")).to_contain_text("much")

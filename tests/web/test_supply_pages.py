@@ -1,0 +1,198 @@
+"""Supply: stops chosen, wished, ridden past; bottles strapped on; what is carried for."""
+
+import re
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+
+from stonechat.core.plan.plan import Supply
+from stonechat.formats.line_csv import write_timetable
+from stonechat.services.evaluation import evaluated
+from stonechat.services.history import OpenPlan, open_plan
+from stonechat.services.workspace import Workspace
+from tests.web.test_pages import HTMX, Outline
+from tests.web.test_reading import visible
+from tests.web.test_rig_pages import do, sent
+
+
+def words(html: str) -> str:
+    return " ".join(visible(html).split())
+
+
+def page(client: TestClient, opened: OpenPlan, query: str = "") -> str:
+    answer = client.get(f"/plans/{opened.id}/a/supply?{query}")
+    assert answer.status_code == 200
+    return answer.text
+
+
+def post(client: TestClient, workspace: Workspace, opened: OpenPlan, what: str, **fields: str) -> OpenPlan:
+    now = open_plan(workspace, opened.id)
+    answer = client.post(do(now, what), data=sent(now, **fields), headers=HTMX)
+    assert answer.status_code == 200, answer.text[:300]
+    return open_plan(workspace, opened.id)
+
+
+def supply_of(opened: OpenPlan) -> Supply:
+    return opened.plan.variant("a").supply
+
+
+def passed(opened: OpenPlan) -> set[str]:
+    visits = evaluated(opened, "a").ridden.timetable.visits
+    return {visit.stop.id for visit in visits if visit.stop and visit.passed}
+
+
+@pytest.mark.parametrize("query", ["", "open=kemmer", "open=start", "tab=carrying", "leg=13&open=ghost"])
+@pytest.mark.parametrize("choose", [False, True])
+def test_every_part_is_a_page(
+    client: TestClient, workspace: Workspace, opened: OpenPlan, query: str, choose: bool
+) -> None:
+    if choose:
+        opened = post(client, workspace, opened, "supply-choice", choose="yes")
+    outline = Outline(page(client, opened, query))
+    assert outline.forbidden == [] and len(outline.ids) == len(set(outline.ids))
+    assert set(outline.fields) <= outline.labels
+
+
+def test_what_choosing_would_bring_is_what_it_brings(
+    client: TestClient, workspace: Workspace, opened: OpenPlan
+) -> None:
+    before = evaluated(opened, "a").ridden.ledger.finish
+    text = words(page(client, opened))
+    chosen = post(client, workspace, opened, "supply-choice", choose="yes")
+    after = evaluated(chosen, "a").ridden.ledger.finish
+    hours, minutes = divmod(round((before - after) / 60.0), 60)
+    assert f"Riding past {len(passed(chosen))} stops would bring the finish {hours} h {minutes:02d} earlier" in text
+    assert f"ride past {len(passed(chosen))}:" in words(page(client, chosen))
+    again = post(client, workspace, chosen, "supply-choice", choose="no")
+    assert passed(again) == set() and evaluated(again, "a").ridden.ledger.finish == before
+
+
+def test_a_wish_is_kept_told_with_its_minutes_and_taken_back(
+    client: TestClient, workspace: Workspace, opened: OpenPlan
+) -> None:
+    chosen = post(client, workspace, opened, "supply-choice", choose="yes")
+    assert "kemmer" not in passed(chosen)
+    assert "Ride past" in words(page(client, chosen, "open=kemmer"))
+    wished = post(client, workspace, chosen, "supply/kemmer/wish", wish="past")
+    assert "kemmer" in passed(wished) and supply_of(wished).skip == {"kemmer"}
+    assert "Kemmer: ride past" in words(page(client, wished))
+    back = post(client, workspace, wished, "supply/kemmer/clear")
+    assert supply_of(back) == supply_of(chosen)
+    stopped = post(client, workspace, back, "supply/hallow/wish", wish="stop") if _has(back, "hallow") else back
+    assert "hallow" not in passed(stopped) or stopped is back
+
+
+def _has(opened: OpenPlan, key: str) -> bool:
+    return any(stop.id == key for stop in opened.plan.line.stops)
+
+
+def test_a_bottle_is_strapped_on_by_its_button(client: TestClient, workspace: Workspace, opened: OpenPlan) -> None:
+    chosen = post(client, workspace, opened, "supply-choice", choose="yes")
+    short = evaluated(chosen, "a").ridden.provisions.water.short.max()
+    assert short > 0.0 and "Strap a bottle of" in words(page(client, chosen))
+    strapped = post(client, workspace, chosen, "supply/mirrel/strap", litres="1.5")
+    assert evaluated(strapped, "a").ridden.provisions.water.short.max() == 0.0
+    assert "Mirrel: bottle of 1.5 l" in words(page(client, strapped))
+
+
+def test_what_is_carried_for_is_set_and_bad_figures_are_told(
+    client: TestClient, workspace: Workspace, opened: OpenPlan
+) -> None:
+    fields = {"water_reserve_l": "0.5", "food_reserve_kcal": "400", "spread": "20 %", "tired_h": "16"}
+    set_ = supply_of(post(client, workspace, opened, "supply-carrying", **fields))
+    assert (set_.water_reserve, set_.food_reserve, set_.spread, set_.tired) == (0.5, 400.0, 0.2, 16 * 3600.0)
+    now = open_plan(workspace, opened.id)
+    for wrong in ({"spread": "300"}, {"tired_h": "soon"}, {"water_reserve_l": "-1"}):
+        answer = client.post(do(now, "supply-carrying"), data=sent(now, **{**fields, **wrong}), headers=HTMX)
+        assert answer.status_code == 422 and 'aria-invalid="true"' in answer.text
+    assert open_plan(workspace, opened.id).revision == now.revision
+
+
+@pytest.mark.parametrize(
+    ("what", "fields", "status"),
+    [
+        ("supply/kemmer/wish", {"wish": "fly"}, 422),
+        ("supply/ghost/wish", {"wish": "past"}, 404),
+        ("supply/kemmer/strap", {"litres": "99"}, 422),
+        ("supply/kemmer/strap", {"litres": "much"}, 422),
+        ("supply-spread", {"spread": "7"}, 422),
+        ("supply/kemmer", {"water_l": "99", "food_kcal": "", "meal_kcal": ""}, 422),
+        ("supply/kemmer", {"water_l": "", "food_kcal": "", "meal_kcal": "a pie"}, 422),
+    ],
+)
+def test_what_cannot_be_is_refused_in_a_sentence(
+    client: TestClient, workspace: Workspace, opened: OpenPlan, what: str, fields: dict[str, Any], status: int
+) -> None:
+    answer = client.post(do(opened, what), data=sent(opened, **fields), headers=HTMX)
+    assert answer.status_code == status and "Traceback" not in answer.text
+    assert open_plan(workspace, opened.id).revision == opened.revision
+
+
+@pytest.mark.parametrize("choose", [False, True])
+def test_the_time_at_stops_is_that_of_the_ledger(
+    client: TestClient, workspace: Workspace, opened: OpenPlan, choose: bool
+) -> None:
+    if choose:
+        opened = post(client, workspace, opened, "supply-choice", choose="yes")
+    causes = {cause.key: cause.minutes for cause in evaluated(opened, "a").ridden.ledger.causes}
+    hours, minutes = divmod(causes["stops"] + causes["waits"], 60.0)
+    found = re.search(r": (\d+) h (\d\d) at stops", words(page(client, opened)))
+    assert found is not None and 60 * int(found[1]) + int(found[2]) == pytest.approx(60 * hours + minutes, abs=1.5)
+
+
+def test_riding_past_one_stop_costs_beside_stopping_there_and_carries_no_more_elsewhere(
+    client: TestClient, workspace: Workspace, opened: OpenPlan
+) -> None:
+    before = evaluated(opened, "a").ridden
+    skipped = post(client, workspace, opened, "supply/sarnow/wish", wish="past")
+    after = evaluated(skipped, "a").ridden
+    assert passed(skipped) == {"sarnow"}
+    # 40 minutes and more on, nothing changes but the hours of the day
+    assert after.provisions.water.leaving[0] == pytest.approx(before.provisions.water.leaving[0], abs=0.05)
+    text = words(page(client, skipped, "open=sarnow"))
+    asked = after.provisions.asked
+    assert asked is not None and asked.lots is not None and "Sarnow: ride past" in text and "As is best" in text
+    saved = re.search(r"Sarnow: ride past ([−+\-][\d:]+)", text)
+    assert saved is not None and saved[1][0] in "−-"
+
+
+def test_a_meal_is_eaten_there_and_told(client: TestClient, workspace: Workspace, opened: OpenPlan) -> None:
+    fields = {"water_l": "", "food_kcal": "", "meal_kcal": "900"}
+    fed = post(client, workspace, opened, "supply/kemmer", **fields)
+    assert supply_of(fed).meals == {"kemmer": 900.0}
+    assert "eat 900 kcal there" in words(page(client, fed))
+
+
+def test_repacking_is_taken_listed_at_its_stop_and_left_again(
+    client: TestClient, workspace: Workspace, opened: OpenPlan
+) -> None:
+    def of_b(query: str = "") -> str:
+        return words(client.get(f"/plans/{opened.id}/b/supply?{query}").text)
+
+    def send(what: str) -> OpenPlan:
+        now = open_plan(workspace, opened.id)
+        answer = client.post(f"/plans/{opened.id}/b/do/{what}", data=sent(now), headers=HTMX)
+        assert answer.status_code == 200
+        return open_plan(workspace, opened.id)
+
+    assert "Repacking would pay" in of_b()
+    repacks = send("supply-repack").plan.variant("b").repacks
+    assert repacks and "Leave it in its place" in of_b()
+    key, there = next(iter(repacks.items()))
+    assert "Repack:" in of_b(f"open={there.until or there.since}")
+    assert send(f"supply-repack/{key}/leave").plan.variant("b").repacks.keys() == repacks.keys() - {key}
+    now = open_plan(workspace, opened.id)
+    assert client.post(f"/plans/{opened.id}/b/do/supply-repack/{key}/leave", data=sent(now)).status_code == 404
+
+
+def test_what_is_ridden_past_is_so_in_every_room(client: TestClient, workspace: Workspace, opened: OpenPlan) -> None:
+    chosen = post(client, workspace, opened, "supply-choice", choose="yes")
+    count = len(passed(chosen))
+    timetable = words(client.get(f"/plans/{chosen.id}/a/rhythm?all=yes").text)
+    assert timetable.count("ridden past") == count
+    ridden = evaluated(chosen, "a").ridden
+    visits = ridden.timetable.visits
+    assert any(visit.passed and not visit.is_open for visit in visits)  # a shut one that nobody stands before
+    assert not any(visit.is_shut and visit.passed for visit in visits)
+    assert write_timetable(ridden).decode().count(",past,") == count
