@@ -1,8 +1,9 @@
 """Supply by brute force: every whole amount, every set of services; of each state the earliest clock."""
 
+from collections.abc import Iterator
 from itertools import product
 
-from stonechat.core.supply.lots import Halt, Provision, Service, Trip
+from stonechat.core.supply.lots import Halt, Passing, Provision, Service, Trip, ride_lots
 
 
 def _amounts(provision: Provision, node: int, now: int, service: Service | None, *, start: bool) -> list[int]:
@@ -60,8 +61,8 @@ def least_finish(trip: Trip) -> float:
             after = round(litres - drunk), round(kcal - eaten)
             if after[0] < trip.water.reserve or after[1] < trip.food.reserve:
                 continue
-            mass = (litres - 0.5 * drunk) / trip.water.density + (kcal - 0.5 * eaten) / trip.food.density
-            _earliest(states, after, _arrives(trip, node, clock, mass))
+            carried = (litres - 0.5 * drunk) / trip.water.density_at(0), (kcal - 0.5 * eaten) / trip.food.density_at(0)
+            _earliest(states, after, _arrives(trip, node, clock, sum(carried)))
     return min(states.values(), default=float("inf"))
 
 
@@ -77,3 +78,46 @@ def _arrives(trip: Trip, leg: int, clock: float, mass: float) -> float:
 def _earliest(states: dict[tuple[int, int], float], key: tuple[int, int], clock: float) -> None:
     if clock < states.get(key, float("inf")):
         states[key] = clock
+
+
+def least_by_lots(trip: Trip) -> float:
+    """Return the earliest finish over every set of refills of each kind, each lot just enough for the next.
+
+    What a node is left with is what it takes to the next refill with the reserve, or what is bought by hand there.
+    """
+    nodes = range(trip.rides.size)
+    waters = [k for k in nodes if k and trip.halts[k - 1].water is not None]
+    foods = [k for k in nodes if k and trip.halts[k - 1].food is not None]
+    best = float("inf")
+    for fills in _subsets(waters):
+        water = _by_lots(trip.water, fills, trip.rides.size)
+        for buys in _subsets(foods):
+            food = _by_lots(trip.food, buys, trip.rides.size)
+            if water is None or food is None:
+                continue
+            passings = tuple(
+                Passing(0.0, 0.0, water[k], food[k], k == 0 or k in fills, k == 0 or k in buys, None) for k in nodes
+            )
+            best = min(best, ride_lots(trip, passings))
+    return best
+
+
+def _subsets(nodes: list[int]) -> Iterator[frozenset[int]]:
+    for chosen in product((False, True), repeat=len(nodes)):
+        yield frozenset(node for node, takes in zip(nodes, chosen, strict=True) if takes)
+
+
+def _by_lots(provision: Provision, takes: frozenset[int], legs: int) -> list[float] | None:
+    """Return what each node is left with, None where a refill would take nothing on, or too much goes in."""
+    levels, level = [], 0.0
+    for node in range(legs):
+        if node == 0 or node in takes:
+            end = min((k for k in takes if k > node), default=legs)
+            asked = float(provision.needs[node:end].sum()) + provision.reserve
+            asked = max(asked, min(provision.least.get(node, 0.0), provision.most(node)))
+            if node and asked <= level + 1e-9:
+                return None
+            level = asked
+        levels.append(level)
+        level -= float(provision.needs[node])
+    return levels

@@ -22,7 +22,7 @@ from stonechat.formats.documents.variant import VariantDocument
 from stonechat.text import clean_json
 
 SCHEMA = "stonechat-plan"
-VERSION = 3  # the newest; `PlanBody.version` names the same
+VERSION = 4  # the newest; `PlanBody.version` names the same
 MOST_BYTES = 24_000_000
 T = TypeVar("T", bound=BaseModel)
 
@@ -58,16 +58,33 @@ def _to_version_3(raw: dict[str, Any]) -> dict[str, Any]:
     return {**raw, "version": 3, "line": chosen}
 
 
+def _to_version_4(raw: dict[str, Any]) -> dict[str, Any]:
+    """Food weighs and fills what is bought does, where the rider did not say."""
+    variants = raw.get("variants")
+    if not isinstance(variants, list):
+        return {**raw, "version": 4}
+    return {**raw, "version": 4, "variants": [_with_food_as_bought(variant) for variant in variants]}
+
+
+def _with_food_as_bought(variant: Any) -> Any:
+    supply = variant.get("supply") if isinstance(variant, dict) else None
+    if not isinstance(supply, dict):
+        return variant
+    usual = {"food_kcal_per_kg": 4_000.0, "food_kcal_per_l": 1_900.0}
+    return {**variant, "supply": {key: value for key, value in supply.items() if usual.get(key) != value}}
+
+
 _UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {  # from version n to n + 1
     1: _to_version_2,
     2: _to_version_3,
+    3: _to_version_4,
 }
 
 
 class PlanBody(Part):
     """All of a plan but its recorded course."""
 
-    version: Literal[3] = 3
+    version: Literal[4] = 4
     name: Name
     line: LineDocument
     rules: RulesDocument = RulesDocument()

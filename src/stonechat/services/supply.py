@@ -5,7 +5,9 @@ from dataclasses import replace
 from uuid import UUID
 
 from stonechat.core.plan.plan import START, Elsewhere, Plan, Supply
+from stonechat.core.supply.foods import DISHES, FOODS, SHELF_NAMES, SHELVES, START_SHELF, Food
 from stonechat.errors import InvalidInput, NotFound
+from stonechat.formats.kit_csv import item_id
 from stonechat.services.history import OpenPlan, change_plan
 from stonechat.services.line import stop_named
 from stonechat.services.workspace import Workspace
@@ -44,6 +46,7 @@ def set_supply(
 
 
 Changing = Callable[[Supply], Supply]
+MOST_FOODS = 100  # of a rider's own
 WISHES = {"past": "ride past", "stop": "stop here", "best": "as is best"}
 
 
@@ -83,6 +86,100 @@ def strap_bottle(
     return _changed(workspace, plan_id, variant_id, revision, label, change, stop_id)
 
 
+def keep_food(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, key: str, food: Food) -> OpenPlan:
+    """Keep a kind of food as the rider knows it; a new one (without key) is had before the start, and nowhere yet."""
+
+    def change(supply: Supply) -> Supply:
+        taken = set(FOODS) | {known.key for known in supply.foods}
+        made = key or item_id(food.name, taken)
+        others = tuple(known for known in supply.foods if known.key != made)
+        if len(others) >= MOST_FOODS:
+            raise InvalidInput(f"A plan knows {MOST_FOODS} foods of your own. Take one out before you add another.")
+        shelves = dict(supply.shelves)
+        if made not in taken:
+            shelves[START_SHELF] = (*shelves.get(START_SHELF, SHELVES[START_SHELF]), made)
+        return replace(supply, foods=(*others, replace(food, key=made)), shelves=shelves)
+
+    return _changed(workspace, plan_id, variant_id, revision, f"know {food.name}", change)
+
+
+def forget_food(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, key: str) -> OpenPlan:
+    """Take a food as is usual again; one that only the rider knows is gone, and what was bought of it too."""
+
+    def change(supply: Supply) -> Supply:
+        if key not in {known.key for known in supply.foods}:
+            raise NotFound("That food is as is usual.", subject=key)
+        foods = tuple(known for known in supply.foods if known.key != key)
+        if key in FOODS:
+            return replace(supply, foods=foods)
+        shelves = {place: tuple(k for k in sold if k != key) for place, sold in supply.shelves.items()}
+        bought = {place: {k: kcal for k, kcal in some.items() if k != key} for place, some in supply.buys.items()}
+        buys = {place: some for place, some in bought.items() if some}
+        return replace(supply, foods=foods, shelves=shelves, buys=buys)
+
+    return _changed(workspace, plan_id, variant_id, revision, "take a food as usual", change)
+
+
+def fill_shelves(
+    workspace: Workspace,
+    plan_id: UUID,
+    variant_id: str,
+    *,
+    revision: int,
+    shelves: Mapping[str, tuple[str, ...]],
+) -> OpenPlan:
+    """Say what places sell; a shelf that is as is usual is not kept, one that holds nothing is refused."""
+    for key, sold in shelves.items():
+        if not sold:
+            raise InvalidInput(
+                f"Nothing is sold at “{SHELF_NAMES[key]}”. Leave one food there, or say in the Line that such stops give "
+                "no food."
+            )
+
+    def change(supply: Supply) -> Supply:
+        own = {key: sold for key, sold in shelves.items() if frozenset(sold) != frozenset(SHELVES[key])}
+        others = {place: sold for place, sold in supply.shelves.items() if place not in SHELVES}
+        return replace(supply, shelves={**others, **own})
+
+    return _changed(workspace, plan_id, variant_id, revision, "set what places sell", change)
+
+
+def set_dishes(
+    workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, dishes: Mapping[str, float]
+) -> OpenPlan:
+    """Say what is eaten on the spot; none of them is as is usual."""
+
+    def change(supply: Supply) -> Supply:
+        return replace(supply, dishes={} if dict(dishes) == dict(DISHES) else dict(dishes))
+
+    return _changed(workspace, plan_id, variant_id, revision, "set what is eaten at stops", change)
+
+
+def buy(
+    workspace: Workspace,
+    plan_id: UUID,
+    variant_id: str,
+    *,
+    revision: int,
+    stop_id: str,
+    food: str,
+    energy: float,
+) -> OpenPlan:
+    """Buy so much of a food at a stop in any case; none of it leaves it to the program again."""
+
+    def change(supply: Supply) -> Supply:
+        known = {**FOODS, **{one.key: one for one in supply.foods}}
+        if energy > 0.0 and food not in known:
+            raise InvalidInput(f"“{food[:30]}” is no food that is known. Choose one from the list.")
+        here = {key: kcal for key, kcal in supply.buys.get(stop_id, {}).items() if key != food}
+        here = {**here, food: energy} if energy > 0.0 else here
+        others = {place: bought for place, bought in supply.buys.items() if place != stop_id}
+        return replace(supply, buys={**others, stop_id: here} if here else others)
+
+    label = "buy this" if energy > 0.0 else "leave it out of the basket"
+    return _changed(workspace, plan_id, variant_id, revision, label, change, stop_id)
+
+
 def clear_stop(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, stop_id: str) -> OpenPlan:
     """Leave a stop to the program: nothing is wished of it any more."""
 
@@ -98,6 +195,7 @@ def clear_stop(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision
             food_by_stop=left(supply.food_by_stop),
             strapped=left(supply.strapped),
             meals=left(supply.meals),
+            buys={place: bought for place, bought in supply.buys.items() if place != stop_id},
         )
 
     return _changed(workspace, plan_id, variant_id, revision, "leave it to the program", change, stop_id)

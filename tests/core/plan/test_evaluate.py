@@ -70,9 +70,8 @@ def test_mass_on_each_leg_is_the_sum_of_its_parts(demo: Plan, demo_evaluation: E
     for k, load in enumerate(ridden.film):
         parts = variant.rider.mass + variant.bike.mass + sum(c.mass for c in ridden.rig.carriers)
         parts += sum(item.total_mass for item in ridden.kit.items)
-        parts += (
-            float(ridden.provisions.water.leaving[k])
-            + float(ridden.provisions.food.leaving[k]) / variant.supply.food_density
+        parts += float(ridden.provisions.water.leaving[k]) + float(ridden.provisions.food.leaving[k]) / float(
+            ridden.provisions.larder.density[k]
         )
         assert load.mass == pytest.approx(parts, rel=1e-9)
         assert sum(state.water for state in load.carriers) == pytest.approx(float(ridden.provisions.water.leaving[k]))
@@ -200,8 +199,8 @@ def test_the_body_and_halts_for_food_are_causes_of_their_own(demo: Plan, demo_ev
         replace(c, takes=c.takes - {"food"}) if c.access == "riding" else c for c in demo.variants[0].carriers
     )
     far = evaluate(demo.with_variant(replace(demo.variants[0], carriers=none_near)), "a").ridden
-    supply, food = demo.variants[0].supply, far.provisions.food
-    eaten = (food.leaving - food.arriving) / supply.food_bulk / 1000.0
+    food = far.provisions.food
+    eaten = (food.leaving - food.arriving) / far.provisions.larder.bulk / 1000.0
     # with nothing at hand a tenth of a litre is fetched at a time: 15.4 s of halt, 4 s to get at it, 4 s closure, 5 s
     assert far.ledger.minutes("eating") == pytest.approx(float(eaten.sum()) / 0.1e-3 * 28.4 / 60.0, rel=0.01)
     assert demo_evaluation.ridden.ledger.minutes("eating") < 0.1 * far.ledger.minutes("eating")

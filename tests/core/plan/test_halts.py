@@ -81,7 +81,8 @@ def test_a_place_is_left_at_its_time_and_a_long_stay_where_one_can_sleep_is_a_re
     at = plain.timetable.visits[2]
     race = ridden(plan, school="through", leave_at={"inn-205": 8.5 * HOUR})
     visit = race.timetable.visits[2]
-    assert visit.leaves.strftime("%H:%M") == "08:30" and visit.arrives == at.arrives
+    assert visit.leaves.strftime("%H:%M") == "08:30"
+    assert abs(visit.arrives - at.arrives) < timedelta(minutes=1)  # in the heat of another day other food is bought
     assert visit.rested > 3 * HOUR and race.timetable.visits[3].awake < plain.timetable.visits[3].awake
     # an hour more than usual is no rest
     short = ridden(plan, school="through", stays={"inn-205": 1.3 * HOUR})

@@ -74,7 +74,8 @@ def test_minutes_sum_and_nothing_is_lost(plan: Plan) -> None:
     carried = sum(item.total_mass for item in plan.items if plan.variants[0].places.get(item.id) != HOME)
     fixed = plan.variants[0].rider.mass + plan.variants[0].bike.mass + sum(c.mass for c in ridden.rig.carriers)
     for k, load in enumerate(ridden.film):
-        water, food = float(ridden.provisions.water.leaving[k]), float(ridden.provisions.food.leaving[k]) / 4_000.0
+        water, food = float(ridden.provisions.water.leaving[k]), float(ridden.provisions.food.leaving[k])
+        food /= float(ridden.provisions.larder.density[k])
         assert load.mass == pytest.approx(fixed + carried + water + food, rel=1e-9)
         assert load.balance.front_force + load.balance.rear_force == pytest.approx(load.mass * 9.80665)
 

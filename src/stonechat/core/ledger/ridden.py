@@ -26,7 +26,9 @@ from stonechat.core.rhythm.inputs import RideResult
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import Carrier
 from stonechat.core.supply.carry import Levels, cannot_be_missed
+from stonechat.core.supply.larder import Larder
 from stonechat.core.supply.lots import LotPlan, Stuck, Trip
+from stonechat.core.supply.rations import Rations
 
 _T = TypeVar("_T")
 
@@ -108,7 +110,9 @@ class Provided:
     water: Levels  # l
     food: Levels  # kcal
     capacity: float  # l of water that the bike holds
-    food_room: float  # kcal for which there is room beside the things, on the leg that leaves least
+    food_room: FloatArray  # kcal of what is aboard for which there is room beside the things, shape (l,)
+    larder: Larder  # how heavy and bulky food is on each leg, and what is bought
+    rations: Rations  # food of the kit that is eaten on the way, beside what is bought
     reserve: float  # l of water to have left at each refill
     added: Added  # food and water run down with riding time
     coldest: FloatArray  # °C, lowest air temperature on each leg

@@ -9,7 +9,7 @@ from stonechat.core.line.stops import DAY, FOOD_OFFERS
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.physics.constants import JOULES_PER_KCAL
 from stonechat.core.plan.plan import Variant
-from stonechat.core.supply.energy import Balance, Spent, balances, resting_metabolism
+from stonechat.core.supply.energy import Balance, Spent, balances, gut_limit, resting_metabolism
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -47,7 +47,8 @@ def energy_days(ridden: Ridden, variant: Variant) -> tuple[EnergyDay, ...]:
     riding = _by_day(day, ride.times, count)
     slept = np.maximum(0.0, ride.rests - variant.rhythm.camp_time) * (ride.rests > 0.0)
     asleep = np.minimum(_by_day(day, slept, count), np.maximum(0.0, whole - riding))
-    eaten = _by_day(day, ride.times, count) / 3600.0 * rider.intake + _meals(ridden, variant, first, count)
+    riding_on = min(rider.intake, gut_limit(variant.supply.gut))
+    eaten = _by_day(day, ride.times, count) / 3600.0 * riding_on + _meals(ridden, variant, first, count)
     stretches = tuple(
         Spent(
             riding=riding[k] / 3600.0,

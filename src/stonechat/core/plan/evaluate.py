@@ -20,7 +20,8 @@ from stonechat.core.plan.film import (
 )
 from stonechat.core.plan.halting import with_lots
 from stonechat.core.plan.plan import Plan, Variant
-from stonechat.core.plan.scenario import Scenario, make_scenario
+from stonechat.core.plan.providing import rations_of
+from stonechat.core.plan.scenario import Scenario, make_scenario, with_rations
 from stonechat.core.plan.summary import summarise
 from stonechat.core.rhythm.inputs import RideResult
 from stonechat.core.rhythm.times import time_gradients
@@ -71,7 +72,7 @@ def evaluate(plan: Plan, variant_id: str, *, profile: Profile | None = None) -> 
     masses, drags = first_guess(told)
     # steady speed is quick to ride and near enough to begin with
     rides = [ride_scenario(told, masses, drags, 0.0, momentum=False)]
-    told = priced(told, rides[-1], (masses, drags))
+    told = priced(with_rations(told, rations_of(told, rides[-1])), rides[-1], (masses, drags))
     ridden_as, settled = [told], False  # the scenario of each ride
     for turn in range(_ROUNDS):
         parts = settle(ridden_as[-1], rides[-1])
@@ -138,12 +139,13 @@ def supplied(told: Scenario, scenario: Scenario, provided: Provided, *, held: bo
     scenario : Scenario
         That of every stop where nothing is chosen, or every plan runs dry.
     """
-    if provided.asked is None or provided.asked.lots is None:
-        return told
     if scenario.supplied.held:
         return scenario
+    if provided.asked is None or provided.asked.lots is None:
+        return replace(told, supplied=replace(told.supplied, larder=provided.larder, held=held))
     made = with_lots(told, provided.asked.lots)
-    return replace(made, supplied=replace(made.supplied, stuck=provided.asked.stuck, held=held))
+    known = replace(made.supplied, stuck=provided.asked.stuck, held=held, larder=provided.larder)
+    return replace(made, supplied=known)
 
 
 def holding(scenario: Scenario) -> Scenario:

@@ -18,12 +18,10 @@ from stonechat.core.load.mishap import loss_minutes, urgency_minutes
 from stonechat.core.load.reaching import Placed, reaching_seconds, things_in_carriers
 from stonechat.core.load.stow import Taken, stow_food
 from stonechat.core.numerics.arrays import FloatArray
-from stonechat.core.plan.plan import Supply
 from stonechat.core.plan.scenario import Phase, Scenario
 from stonechat.core.rhythm.inputs import Clock, RideResult
 from stonechat.core.rhythm.ride import ride_course
 from stonechat.core.rig.places import TURNING
-from stonechat.core.supply.carry import Levels
 from stonechat.core.supply.pour import WATER_DENSITY, pour
 
 WITH_TUBES = 2.5  # 1, punctures with tubes against those that sealant does not close (estimate, half to twice)
@@ -149,7 +147,7 @@ def by_leg(scenario: Scenario, values: FloatArray) -> FloatArray:
 def _leg_load(scenario: Scenario, provided: Provided, leg: int) -> LegLoad:
     """Return the bike as it leaves for a leg: things at their places, water in bottles, food where there is room."""
     bike = scenario.variant.bike
-    food_volume, food_mass = food_of(scenario, provided.food, leg)
+    food_volume, food_mass = food_of(provided, leg)
     phase = scenario.phases[leg]
     heights = {key: held.position[2] for key, held in phase.held.items()}
     poured = pour(scenario.carriers, heights, float(provided.water.leaving[leg]), float(provided.coldest[leg]))
@@ -242,15 +240,13 @@ def masses_along(scenario: Scenario, settled: Iterable[Settled]) -> tuple[FloatA
     return masses, drags
 
 
-def food_of(scenario: Scenario, food: Levels, leg: int) -> tuple[float, float]:
+def food_of(provided: Provided, leg: int) -> tuple[float, float]:
     """Return the food that a leg begins with.
 
     Parameters
     ----------
-    scenario : Scenario
-        For how dense it is.
-    food : Levels
-        By leg. [kcal]
+    provided : Provided
+        Food by leg.
     leg : int
         Which. [1]
 
@@ -261,8 +257,8 @@ def food_of(scenario: Scenario, food: Levels, leg: int) -> tuple[float, float]:
     mass : float
         Of all of it. [kg]
     """
-    supply, energy = scenario.variant.supply, float(food.leaving[leg])
-    return energy / supply.food_bulk / 1000.0, energy / supply.food_density
+    energy = float(provided.food.leaving[leg])
+    return provided.larder.volume(energy, leg), provided.larder.mass(energy, leg)
 
 
 def _bag_drag(scenario: Scenario, phase: Phase) -> float:
@@ -362,7 +358,7 @@ def overhead_of(scenario: Scenario, ride: RideResult, provided: Provided) -> Ove
     often, minded = often_of(scenario, ride), hours * scenario.variant.wishes.body
     loose = loose_share(scenario.profile)
     heaviest = heaviest_leg(provided)
-    volume, mass = food_of(scenario, provided.food, heaviest)
+    volume, mass = food_of(provided, heaviest)
     stowed = stow_on(scenario, scenario.phases[heaviest], volume, mass)
     density = mass / volume if volume > 0.0 else 0.0
     body = sum(entry.share * body_minutes(entry.parts, entry.carrier, minded) for entry in placed)
@@ -372,7 +368,7 @@ def overhead_of(scenario: Scenario, ride: RideResult, provided: Provided) -> Ove
     at_hand = sum(stowed[c.id] for c in scenario.carriers if is_at_hand(c))
     return Overhead(
         reaching=days * _reached(scenario, often) + 60.0 * repack_minutes(scenario),
-        eating=60.0 * halts_for_food(at_hand, fetching(eaten_volumes(scenario.variant.supply, provided.food))),
+        eating=60.0 * halts_for_food(at_hand, fetching(eaten_volumes(provided))),
         body=60.0 * body,
         mishap=60.0 * mishap,
     )
@@ -416,7 +412,7 @@ def repack_minutes(scenario: Scenario) -> float:
 
 
 def heaviest_leg(provided: Provided) -> int:
-    """Return the leg that begins with most food.
+    """Return the leg that begins with most food, by its volume.
 
     Parameters
     ----------
@@ -428,25 +424,24 @@ def heaviest_leg(provided: Provided) -> int:
     leg : int
         The first such. [1]
     """
-    return int(np.argmax(provided.food.leaving))
+    return int(np.argmax(provided.food.leaving / provided.larder.bulk))
 
 
-def eaten_volumes(supply: Supply, food: Levels) -> FloatArray:
+def eaten_volumes(provided: Provided) -> FloatArray:
     """Return the volume of what is eaten on each leg.
 
     Parameters
     ----------
-    supply : Supply
-        For the energy in a litre of food.
-    food : Levels
-        Energy on leaving and arriving. [kcal]
+    provided : Provided
+        Energy on leaving and arriving.
 
     Returns
     -------
     volumes : ndarray, shape (l,)
         By leg. [m³]
     """
-    return np.asarray((food.leaving - food.arriving) / supply.food_bulk / 1000.0, dtype=np.float64)
+    food = provided.food
+    return np.asarray((food.leaving - food.arriving) / provided.larder.bulk / 1000.0, dtype=np.float64)
 
 
 def overhead_share(scenario: Scenario, ride: RideResult, provided: Provided) -> float:

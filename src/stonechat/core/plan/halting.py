@@ -14,11 +14,13 @@ from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.plan.plan import START, Supply, Variant
 from stonechat.core.plan.scenario import DETOUR_SPEED, Scenario, days_looked_at, doors_of, stay_at
 from stonechat.core.rhythm.inputs import RideResult
+from stonechat.core.supply.larder import Larder
 from stonechat.core.supply.lots import Halt, LotPlan, Passing, Provision, Service, Stay, Trip, thinned
 
 PATIENCE = 2.0 * 3600.0  # s that a plan waits for a door at most, or longer where the rider says so (estimate)
 Spans = tuple[tuple[float, float], ...]  # s, when a door is open
 WATER_STOP = 300.0  # s, to fill bottles where nothing else is done (estimate)
+_DENSITY_STEP = 250.0  # kcal/kg, by which foods are told apart where stops are chosen
 FIRST_MASS = 2.0  # kg of provisions before they were reckoned
 TREATING = {  # s for each litre of doubtful water, by the kind of thing that makes it safe (estimates)
     "water_filter": 60.0,
@@ -41,7 +43,14 @@ class Needs:
     food: FloatArray  # kcal
     water_room: float  # l
     strapped: FloatArray  # l that goes in beyond it on leaving each node, shape (l,)
-    food_room: float  # kcal
+    food_room: float  # l of bag that food finds on the leg that leaves least
+    food_reserve: float  # kcal to have left at each shop, beside what the kit carries for an emergency
+    larder: Larder  # of the ride before
+
+    @property
+    def food_most(self) -> FloatArray:
+        """Energy of what is sold where each leg begins that goes in, shape (l,). [kcal]"""
+        return np.asarray(self.food_room * self.larder.sold_bulk, dtype=np.float64)
 
 
 def choosing(variant: Variant) -> Variant:
@@ -118,7 +127,7 @@ def free_trip_of(scenario: Scenario, ride: RideResult, needs: Needs) -> Trip:
     """
     supply = scenario.variant.supply
     wishless = replace(
-        supply, skip=frozenset(), must=frozenset(), water_by_stop={}, food_by_stop={}, strapped={}, meals={}
+        supply, skip=frozenset(), must=frozenset(), water_by_stop={}, food_by_stop={}, strapped={}, meals={}, buys={}
     )
     return _trip(scenario, ride, needs, wishless, free=supply.choose)
 
@@ -142,10 +151,12 @@ def _trip(scenario: Scenario, ride: RideResult, needs: Needs, supply: Supply, *,
         ),
         food=Provision(
             needs=needs.food * more,
-            capacity=needs.food_room,
-            reserve=min(supply.food_reserve, needs.food_room),
-            density=supply.food_density,
+            capacity=float(needs.food_most.min()),
+            reserve=min(needs.food_reserve, float(needs.food_most.min())),
+            density=_in_steps(needs.larder.sold_density if supply.buys else needs.larder.best_density),
+            beyond=needs.food_most - float(needs.food_most.min()),
             wishes=_by_node(scenario, supply.food_by_stop),
+            least=_by_node(scenario, bought_by_hand(supply, needs.food_reserve)),
             lasts=supply.tired,
         ),
     )
@@ -166,6 +177,35 @@ def node_ids(scenario: Scenario) -> tuple[str, ...]:
         The start first.
     """
     return (START, *(stop.id for stop in scenario.stops))
+
+
+def _in_steps(densities: FloatArray) -> FloatArray:
+    """Return densities so rounded that foods of nearly the same weight are one to the choice of stops. [kcal/kg]"""
+    steps = np.maximum(1.0, np.round(densities / _DENSITY_STEP))
+    return np.asarray(steps * _DENSITY_STEP, dtype=np.float64)
+
+
+def bought_by_hand(supply: Supply, reserve: float) -> dict[str, float]:
+    """Return what stops are left with at least, as food is bought there by hand.
+
+    Parameters
+    ----------
+    supply : Supply
+        With what is bought.
+    reserve : float
+        That is aboard on coming by. [kcal]
+
+    Returns
+    -------
+    least : dict of str to float
+        By stop, or the start. [kcal]
+
+    Examples
+    --------
+    >>> bought_by_hand(Supply(buys={"inn": {"nuts": 600.0}}), 300.0)
+    {'inn': 900.0}
+    """
+    return {place: sum(bought.values()) + reserve for place, bought in supply.buys.items() if bought}
 
 
 def _by_node(scenario: Scenario, wishes: Mapping[str, float]) -> dict[int, float]:
@@ -204,7 +244,7 @@ def _carried(scenario: Scenario, needs: Needs) -> FloatArray:
         return np.full(needs.water.size, FIRST_MASS)
     water = np.array([passing.water for passing in lots.passings]) - 0.5 * needs.water
     food = np.array([passing.food for passing in lots.passings]) - 0.5 * needs.food
-    return np.asarray(water + food / scenario.variant.supply.food_density, dtype=np.float64)
+    return np.asarray(water + food / needs.larder.density, dtype=np.float64)
 
 
 def _halt(scenario: Scenario, ride: RideResult, supply: Supply, k: int, *, free: bool) -> Halt:
@@ -226,10 +266,12 @@ def _halt(scenario: Scenario, ride: RideResult, supply: Supply, k: int, *, free:
         time = there - at_water if has_water else there
         doors = _merged([_spans(scenario, k, offer) for offer in stop.offers & FOOD_OFFERS])
         food = Service(time=time, spans=doors, patience=patience)
-    if stop.id in supply.skip - supply.meals.keys() and not (is_held(scenario, stop) or rest > 0.0):
+    if stop.id in supply.skip - supply.meals.keys() - supply.buys.keys() and not (
+        is_held(scenario, stop) or rest > 0.0
+    ):
         return Halt()
     least = there + float(ride.waits[k]) * (not (has_water or has_food))
-    eats = has_food and supply.meals.get(stop.id, 0.0) > 0.0
+    eats = has_food and (supply.meals.get(stop.id, 0.0) > 0.0 or bool(supply.buys.get(stop.id)))
     must = holds or not free or stop.id in supply.must or eats
     by_clock = rest > 0.0 and (scenario.variant.rhythm.school == "rooms" or stop.id in scenario.variant.rhythm.leave_at)
     return Halt(

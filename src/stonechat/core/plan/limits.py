@@ -107,4 +107,8 @@ LIMITS: dict[str, Interval] = {
     "tired": Interval(3_600.0, 1_000 * 3_600.0),  # s
     "food_density": Interval(500.0, 9_000.0),  # kcal/kg
     "food_bulk": Interval(200.0, 9_000.0),  # kcal per l
+    "food_energy": Interval(0.05, 9.0),  # kcal/g
+    "food_by_ml": Interval(0.05, 12.0),  # kcal/ml
+    "gut": Interval(20.0, 150.0),  # g/h
+    "sodium": Interval(0.0, 400.0),  # g/kg
 }

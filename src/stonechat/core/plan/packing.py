@@ -23,7 +23,7 @@ from stonechat.core.load.problem import (
 )
 from stonechat.core.load.together.rule import Conditions
 from stonechat.core.plan.cutlist import is_protected, loss_of
-from stonechat.core.plan.film import eaten_volumes, heaviest_leg
+from stonechat.core.plan.film import eaten_volumes, food_of, heaviest_leg
 from stonechat.core.plan.plan import Plan, Variant
 from stonechat.core.plan.scenario import carried_items, worn_and_fixed
 from stonechat.core.rig.bike import Bike
@@ -67,7 +67,7 @@ def packing_problem(plan: Plan, variant: Variant, ridden: Ridden, trial: Trial =
         Things, carriers, prices and limits. [min]
     """
     heaviest = heaviest_leg(ridden.provisions)
-    energy, supply = float(ridden.provisions.food.leaving[heaviest]), variant.supply
+    food_volume, food_mass = food_of(ridden.provisions, heaviest)
     along = carried_items(plan, variant)
     maybe = _maybe_things(plan, variant, ridden, trial)
     wanted = ({item.id for item in along} | maybe) - {key for key, place in trial.held.items() if place == HOME}
@@ -86,12 +86,12 @@ def packing_problem(plan: Plan, variant: Variant, ridden: Ridden, trial: Trial =
         bike=variant.bike,
         prices=ridden.ledger.prices,
         provisions=Provisions(
-            food_mass=energy / supply.food_density,
-            food_volume=energy / supply.food_bulk / 1000.0,
+            food_mass=food_mass,
+            food_volume=food_volume,
             fixed=_fixed(variant, ridden, carriers, free, water),
             water=water,
             wanted=variant.food_in,
-            fetching=fetching(eaten_volumes(supply, ridden.provisions.food)),
+            fetching=fetching(eaten_volumes(ridden.provisions)),
         ),
         pins={**{key: variant.places.get(key, "") for key in variant.pins}, **trial.held},
         choices=choices,

@@ -16,6 +16,8 @@ from stonechat.core.rhythm.rhythm import Rhythm
 from stonechat.core.rhythm.rider import Rider
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import Carrier
+from stonechat.core.supply.energy import GUT_MOST
+from stonechat.core.supply.foods import Food
 from stonechat.errors import NotFound
 
 START = "start"  # stands for the start where stops are named
@@ -36,21 +38,28 @@ class Line:
 
 @dataclass(frozen=True, kw_only=True)
 class Supply:
-    """How much is kept in reserve, how dense the food is, and what the rider sets by hand."""
+    """How much is kept in reserve, what food there is, and what the rider sets by hand."""
 
     water_reserve: float = 0.3  # l
     food_reserve: float = 300.0  # kcal
-    food_density: float = 4_000.0  # kcal/kg (estimate: bars, biscuits, hard cheese)
-    food_bulk: float = 1_900.0  # kcal per l, packed (estimate)
+    food_density: float | None = None  # kcal/kg of all food, where the rider says so; None: by what is bought
+    food_bulk: float | None = None  # kcal per l, packed; None: by what is bought
     water_by_stop: Mapping[str, float] = field(default_factory=dict)  # l to leave a stop with; "start" too
     food_by_stop: Mapping[str, float] = field(default_factory=dict)  # kcal
     choose: bool = False  # whether stops that nothing holds the rider at may be ridden past, where that is faster
     spread: float = 0.15  # 1, share of the needs carried beyond them where stops are chosen (estimate)
+    gut: float = GUT_MOST  # g/h of carbohydrate that the gut takes riding
     tired: float = 24.0 * 3600.0  # s after which one wants other food, where a shop can be reached so soon (estimate)
     skip: frozenset[str] = frozenset()  # stops that are ridden past
     must: frozenset[str] = frozenset()  # stops that are stopped at in any case
     meals: Mapping[str, float] = field(default_factory=dict)  # kcal eaten at stops, beside what is eaten riding
     strapped: Mapping[str, float] = field(default_factory=dict)  # l that a bottle strapped on at a stop adds
+    foods: tuple[Food, ...] = ()  # that the rider knows better than FOODS, or besides them
+    shelves: Mapping[str, tuple[str, ...]] = field(default_factory=dict)  # what a stop, or such stops, sell
+    buys: Mapping[str, Mapping[str, float]] = field(default_factory=dict)  # kcal of foods bought at a stop in any case
+    dishes: Mapping[str, float] = field(
+        default_factory=dict
+    )  # kcal of what the rider eats on the spot; empty: as usual
 
 
 @dataclass(frozen=True, kw_only=True)

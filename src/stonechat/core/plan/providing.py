@@ -5,15 +5,21 @@ import numpy as np
 from stonechat.core.ledger.ridden import Added, Asked, Provided
 from stonechat.core.line.stops import FOOD_OFFERS, WATER_OFFERS, open_offers
 from stonechat.core.numerics.arrays import FloatArray
-from stonechat.core.plan.film import by_leg, food_of, stow_on
-from stonechat.core.plan.halting import Needs, free_trip_of, node_ids, trip_of
+from stonechat.core.plan.buying import foods_of, larder_of
+from stonechat.core.plan.film import by_leg, stow_on
+from stonechat.core.plan.halting import Needs, bought_by_hand, free_trip_of, node_ids, trip_of
 from stonechat.core.plan.plan import Supply
 from stonechat.core.plan.scenario import Scenario, day_seconds, local_time
 from stonechat.core.rhythm.inputs import RideResult
+from stonechat.core.rig.carrier import ACCESS_RANK
 from stonechat.core.supply.carry import Levels, carry_levels
+from stonechat.core.supply.energy import gut_limit
+from stonechat.core.supply.foods import LATER, eaten_on_the_way, energy_of
+from stonechat.core.supply.larder import Larder, usual_larder
 from stonechat.core.supply.lots import LotPlan
 from stonechat.core.supply.needs import URINE, drinking_need
 from stonechat.core.supply.pour import WATER_DENSITY, water_capacity
+from stonechat.core.supply.rations import Ration, Rations, eat
 from stonechat.core.supply.wishes import answered
 
 
@@ -40,17 +46,76 @@ def provide(scenario: Scenario, ride: RideResult) -> Provided:
         water, food = _levels(scenario, given, needs)
     else:
         water, food = levels_of(needs, lots, given, scenario.variant.supply)
+    held = scenario.supplied.larder if scenario.supplied.held else None
+    larder = held or larder_of(scenario, ride, food, needs.food_room)
     return Provided(
         water=water,
         food=food,
         capacity=needs.water_room,
-        food_room=needs.food_room,
+        food_room=np.asarray(needs.food_room * larder.bulk, dtype=np.float64),
+        larder=larder,
+        rations=scenario.rations,
         reserve=scenario.variant.supply.water_reserve,
-        added=_added(scenario, ride, water, food),
+        added=_added(scenario, ride, (water, food), larder),
         coldest=_coldest(scenario, ride),
         waters=np.array([True, *(bool(offers & WATER_OFFERS) for offers in had_at(scenario, ride))]),
         asked=asked,
     )
+
+
+def rations_of(scenario: Scenario, ride: RideResult) -> Rations:
+    """Return what is eaten of the kit's own food on a ride: before anything bought, what is at hand first.
+
+    Parameters
+    ----------
+    scenario : Scenario
+        With all of it aboard all the way.
+    ride : RideResult
+        The race by the clock.
+
+    Returns
+    -------
+    rations : Rations
+        None where the kit holds no food that is known to give energy, or it is for an emergency.
+    """
+    foods, ranks = foods_of(scenario.variant.supply), {c.id: ACCESS_RANK[c.access] for c in scenario.carriers}
+    eaten = [item for item in scenario.items if item.packed and eaten_on_the_way(item, foods)]
+    eaten.sort(key=lambda item: ranks.get(scenario.places.get(item.id, ""), len(ranks)))
+    spans, whole = scenario.spans, (0, None)
+    rations = [
+        Ration(
+            id=item.id,
+            energy=energy_of(item, foods),
+            mass=item.total_mass,
+            first=spans.get(item.id, whole)[0],
+            last=spans.get(item.id, whole)[1],
+        )
+        for item in eaten
+    ]
+    return eat(rations, by_leg(scenario, _eaten(scenario, ride)))
+
+
+def _eaten(scenario: Scenario, ride: RideResult) -> FloatArray:
+    """Return what is eaten riding on each segment: no more than the gut takes. [kcal]"""
+    rider, supply = scenario.variant.rider, scenario.variant.supply
+    return min(rider.intake, gut_limit(supply.gut)) * ride.times / 3600.0
+
+
+def emergency_food(scenario: Scenario) -> float:
+    """Return the energy of what the kit carries for an emergency.
+
+    Parameters
+    ----------
+    scenario : Scenario
+        The variant as it stands.
+
+    Returns
+    -------
+    energy : float
+        It stands for the reserve, as far as it goes. [kcal]
+    """
+    foods = foods_of(scenario.variant.supply)
+    return sum(energy_of(item, foods) for item in scenario.items if item.kind in LATER)
 
 
 def _coldest(scenario: Scenario, ride: RideResult) -> FloatArray:
@@ -106,7 +171,7 @@ def levels_of(needs: Needs, lots: LotPlan, given: tuple[frozenset[str], ...], su
         needs=needs.food,
         refills=np.array([p.buys and there for p, there in zip(passings, foods, strict=True)]),
         capacity=float("inf"),
-        reserve=supply.food_reserve,
+        reserve=needs.food_reserve,
         wanted=tuple(passing.food if passing.buys else None for passing in passings),
     )
     return water, food
@@ -127,7 +192,7 @@ def needs_of(scenario: Scenario, ride: RideResult) -> Needs:
     needs : Needs
         Water [l] and food [kcal] by leg.
     """
-    hours = ride.times / 3600.0
+    hours, supply = ride.times / 3600.0, scenario.variant.supply
     effort = ride.powers + ride.walked * scenario.variant.rider.power
     water_from = np.array([bool(offers & WATER_OFFERS) for offers in given_at(scenario, ride)], dtype=bool)
     outside = ride.rests.copy()  # who rests where there is water drinks that
@@ -136,15 +201,17 @@ def needs_of(scenario: Scenario, ride: RideResult) -> Needs:
     drunk = drinking_need(temp_air=ride.temps, power=effort) * hours + URINE * np.maximum(outside, 0.0) / 3600.0
     return Needs(
         water=by_leg(scenario, drunk),
-        food=by_leg(scenario, scenario.variant.rider.intake * hours),
+        food=np.maximum(0.0, by_leg(scenario, _eaten(scenario, ride)) - scenario.rations.energy),
+        food_reserve=max(0.0, supply.food_reserve - emergency_food(scenario)),
         water_room=water_capacity(scenario.carriers),
-        strapped=np.array([scenario.variant.supply.strapped.get(place, 0.0) for place in node_ids(scenario)]),
+        strapped=np.array([supply.strapped.get(place, 0.0) for place in node_ids(scenario)]),
         food_room=food_capacity(scenario),
+        larder=scenario.supplied.larder or usual_larder(len(scenario.stops) + 1, supply.food_density, supply.food_bulk),
     )
 
 
 def food_capacity(scenario: Scenario) -> float:
-    """Return how much food finds room beside the things, on the leg that leaves least.
+    """Return the room that food finds beside the things, on the leg that leaves least.
 
     Parameters
     ----------
@@ -154,15 +221,14 @@ def food_capacity(scenario: Scenario) -> float:
     Returns
     -------
     capacity : float
-        Energy. [kcal]
+        In bags that take food. [l]
     """
-    supply = scenario.variant.supply
     much = 1.0  # m³
     rooms = [
         sum(stow_on(scenario, phase, much, much * 1e-9).values())
         for phase in {id(p): p for p in scenario.phases}.values()
     ]
-    return min(rooms) * 1000.0 * supply.food_bulk
+    return min(rooms) * 1000.0
 
 
 def _levels(scenario: Scenario, given: tuple[frozenset[str], ...], needs: Needs) -> tuple[Levels, Levels]:
@@ -180,8 +246,9 @@ def _levels(scenario: Scenario, given: tuple[frozenset[str], ...], needs: Needs)
         needs=needs.food,
         refills=np.array([True, *(bool(offers & FOOD_OFFERS) for offers in given)]),
         capacity=float("inf"),
-        reserve=supply.food_reserve,
+        reserve=needs.food_reserve,
         wanted=tuple(supply.food_by_stop.get(place) for place in ids),
+        least=tuple(bought_by_hand(supply, needs.food_reserve).get(place, 0.0) for place in ids),
     )
     return water, food
 
@@ -228,16 +295,18 @@ def had_at(scenario: Scenario, ride: RideResult) -> tuple[frozenset[str], ...]:
     return tuple(found)
 
 
-def _added(scenario: Scenario, ride: RideResult, water: Levels, food: Levels) -> Added:
+def _added(scenario: Scenario, ride: RideResult, levels: tuple[Levels, Levels], larder: Larder) -> Added:
     """Return what water and food add along the course; they run down with riding time."""
-    leg = scenario.leg_of
+    (water, food), leg = levels, scenario.leg_of
     leg_times = by_leg(scenario, ride.times)
     before = np.concatenate(([0.0], np.cumsum(leg_times)))[leg]
     through = (np.cumsum(ride.times) - 0.5 * ride.times - before) / np.maximum(leg_times[leg], 1e-9)
     litres = water.leaving[leg] + (water.arriving - water.leaving)[leg] * through
     energy = food.leaving[leg] + (food.arriving - food.leaving)[leg] * through
-    stowed = [stow_on(scenario, phase, *food_of(scenario, food, k)) for k, phase in enumerate(scenario.phases)]
+    loads = [(larder.volume(float(kcal), k), larder.mass(float(kcal), k)) for k, kcal in enumerate(food.leaving)]
+    stowed = [stow_on(scenario, phase, *load) for phase, load in zip(scenario.phases, loads, strict=True)]
     drags = [sum(c.drag_fill * filled[c.id] for c in scenario.carriers) for filled in stowed]
     return Added(
-        masses=litres * WATER_DENSITY + energy / scenario.variant.supply.food_density, drags=np.array(drags)[leg]
+        masses=litres * WATER_DENSITY + energy / larder.density[leg] - scenario.rations.mass[leg] * through,
+        drags=np.array(drags)[leg],
     )

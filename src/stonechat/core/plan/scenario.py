@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 from itertools import chain
 from typing import NamedTuple
@@ -44,7 +44,9 @@ from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import Carrier
 from stonechat.core.rig.geometry import bike_position, carrier_position, rider_position
 from stonechat.core.rig.spots import spot_position
+from stonechat.core.supply.larder import Larder
 from stonechat.core.supply.lots import LotPlan, Stuck
+from stonechat.core.supply.rations import Rations, no_rations
 
 LEAST_DAYS = 12  # that are looked at however short the course is
 SLOWEST_DAY = 50_000.0  # m of a course's length for each day that is looked at (estimate: slower riders are rare)
@@ -79,6 +81,7 @@ class Scenario:
     bare_drag: FloatArray  # m², rider and bare bike on each segment, shape (n,)
     zones: tuple[ZoneInfo, ...]  # of each stop, and of the finish
     supplied: "Supplied"  # what the ride before was supplied with
+    rations: Rations  # food of the kit, as it is eaten
 
     def rides_past(self, k: int) -> bool:
         """Tell whether a stop is ridden past."""
@@ -108,6 +111,7 @@ class Supplied:
     lots: LotPlan | None = None  # None: every stop as it is
     stuck: tuple[Stuck, ...] = ()  # stretches on which less is carried than is wanted
     held: bool = False  # whether they stay as they are, so that the ride settles
+    larder: Larder | None = None  # what food was bought; None: before the first ride
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -255,7 +259,7 @@ def make_scenario(plan: Plan, variant: Variant, profile: Profile | None) -> Scen
         places=places,
         spans=spans,
         moved=moved,
-        phases=_phases(variant, carriers, items, _Whereabouts(places, spans, moved), len(stops) + 1),
+        phases=_phases(variant, carriers, items, _Whereabouts(places, spans, moved), no_rations(len(stops) + 1)),
         leg_of=np.searchsorted(stop_segments(profile, stops), np.arange(profile.lengths.size), side="right"),
         start=start,
         even=even,
@@ -263,7 +267,37 @@ def make_scenario(plan: Plan, variant: Variant, profile: Profile | None) -> Scen
         bare_drag=_bare_drag(profile, ground, variant.rider),
         zones=zones,
         supplied=Supplied(prices=np.zeros(0)),
+        rations=no_rations(len(stops) + 1),
     )
+
+
+def with_rations(scenario: Scenario, rations: Rations) -> Scenario:
+    """Return a scenario on which food of the kit is eaten as it rides along.
+
+    Parameters
+    ----------
+    scenario : Scenario
+        With all of it aboard all the way.
+    rations : Rations
+        What is left of it on each leg.
+
+    Returns
+    -------
+    scenario : Scenario
+        What is eaten up is aboard no more.
+    """
+    if not rations.left:
+        return scenario
+    first = {key: span[0] for key, span in scenario.spans.items()}
+    last = {key: span[1] for key, span in scenario.spans.items()}
+    ended = {key: rations.ends(key) for key in rations.left}
+    spans = dict(scenario.spans)
+    for key, end in ended.items():
+        if end < min(last.get(key, len(scenario.stops)), len(scenario.stops)):
+            spans[key] = (first.get(key, 0), max(end, first.get(key, 0)))
+    where = _Whereabouts(scenario.places, spans, scenario.moved)
+    phases = _phases(scenario.variant, scenario.carriers, scenario.items, where, rations)
+    return replace(scenario, spans=spans, phases=phases, rations=rations)
 
 
 def _phases(
@@ -271,20 +305,22 @@ def _phases(
     carriers: tuple[Carrier, ...],
     items: tuple[Item, ...],
     where: "_Whereabouts",
-    legs: int,
+    rations: Rations,
 ) -> tuple[Phase, ...]:
-    made: dict[tuple[tuple[str, ...], ...], Phase] = {}
+    made: dict[tuple[tuple[object, ...], ...], Phase] = {}
     phases = []
     parts = contents_of(items)
-    for leg in range(legs):
+    for leg in range(rations.energy.size):
         away = tuple(key for key, (first, last) in where.spans.items() if not first <= leg <= last)
         moved = tuple(key for key, there in where.moved.items() if there.on(leg))
-        if (away, moved) not in made:
-            aboard = tuple(item for item in items if item.id not in away)
+        left = tuple((key, float(shares[leg])) for key, shares in rations.left.items())
+        if (away, moved, left) not in made:
+            shares = dict(left)
+            aboard = tuple(part_left(item, shares.get(item.id, 1.0)) for item in items if item.id not in away)
             inside = {part.id: where.moved[key].to for key in moved for part in parts.get(key, ())}
             places = {**where.places, **inside, **{key: where.moved[key].to for key in moved}}
             held = {carrier.id: _held(variant, carrier, aboard, places) for carrier in carriers}
-            made[away, moved] = Phase(
+            made[away, moved, left] = Phase(
                 held=held,
                 fixed=_fixed_masses(variant, aboard, held),
                 drag=fixed_drag(aboard),
@@ -293,8 +329,28 @@ def _phases(
                 + sum(carrier.mass for carrier in carriers)
                 + sum(item.total_mass for item in aboard),
             )
-        phases.append(made[away, moved])
+        phases.append(made[away, moved, left])
     return tuple(phases)
+
+
+def part_left(item: Item, share: float) -> Item:
+    """Return what is left of a thing that is eaten.
+
+    Parameters
+    ----------
+    item : Item
+        The thing.
+    share : float
+        Of it that is left. [1]
+
+    Returns
+    -------
+    item : Item
+        Lighter and smaller by that.
+    """
+    if share == 1.0:
+        return item
+    return replace(item, mass=item.mass_now * share, content=0.0, left=1.0, volume=item.volume * share)
 
 
 class _Whereabouts(NamedTuple):

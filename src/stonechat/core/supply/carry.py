@@ -1,5 +1,6 @@
 """What to leave each stop with, and where it runs out."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -31,6 +32,7 @@ def carry_levels(
     capacity: FloatArray | float,
     reserve: float,
     wanted: tuple[float | None, ...],
+    least: Sequence[float] = (),
 ) -> Levels:
     """Return how much is aboard when each leg starts and ends.
 
@@ -46,6 +48,8 @@ def carry_levels(
         What should be left on reaching a refill. [1]
     wanted : tuple of float or None
         What the rider asks to leave each stop with; None: what is needed until the next refill. [1]
+    least : sequence of float
+        What each is left with at least where nothing is asked, as more is bought by hand; none where it is empty. [1]
 
     Returns
     -------
@@ -73,7 +77,8 @@ def carry_levels(
     for leg in range(count):
         if filled[leg]:
             asked = wanted[leg]
-            level = max(level, min(until[leg] if asked is None else asked, float(most[leg])))
+            enough = max(until[leg], least[leg] if least else 0.0)
+            level = max(level, min(enough if asked is None else asked, float(most[leg])))
         leaving[leg] = level
         short[leg] = max(0.0, needs[leg] - level)
         level = max(0.0, level - needs[leg])

@@ -12,6 +12,7 @@ CARB_SHARE = 0.5  # 1, of what riding spends, from carbohydrate (0.3 to 0.7, est
 CARB_FOOD = 0.65  # 1, of the energy of food on the bike, from carbohydrate (estimate)
 KCAL_PER_G = 4.0  # of carbohydrate (Regulation (EU) 1169/2011, Annex XIV)
 GUT_MOST = 75.0  # g/h of carbohydrate that the gut takes: 60 of one sugar, 90 of several when trained [Jeukendrup2014]
+SODIUM_IN_SWEAT = (0.5, 1.0, 1.5)  # g/l, least, usual and most (estimates)
 TISSUE = 7_700.0  # kcal in a kilogram of body tissue [Wishnofsky1958]
 DEFICIT_MOST = 0.5  # 1, of what a day spends, from which it is said
 EMPTY = 300.0  # kcal of glycogen from which it is said
@@ -49,8 +50,13 @@ def resting_metabolism(*, mass: float, height: float | None, age: float | None, 
     return 10.0 * mass + 625.0 * tall - 5.0 * old + _BY_SEX[sex]
 
 
-def gut_limit() -> float:
+def gut_limit(carbohydrate: float = GUT_MOST) -> float:
     """Return the most energy that can be taken in by the hour while riding, from food as it is usual.
+
+    Parameters
+    ----------
+    carbohydrate : float
+        That the gut takes by the hour. [g/h]
 
     Returns
     -------
@@ -62,7 +68,7 @@ def gut_limit() -> float:
     >>> round(gut_limit())
     462
     """
-    return KCAL_PER_G * GUT_MOST / CARB_FOOD
+    return KCAL_PER_G * carbohydrate / CARB_FOOD
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -1,9 +1,9 @@
 """The lot programme: where to stop, and what to leave each stop with, in the least time that never runs dry.
 
 Water and food are taken in *lots*: whoever fills up takes just enough to reach a later stop with the reserve, and
-fills again there. Only where a litre costs more time further on (it has to be filtered there) is a full bottle a lot
-of its own; and what the rider sets by hand is one. Of all ways to a stop with the same lots the earliest is kept:
-to be earlier is never worse, because one can wait for a door.
+fills again there. What is aboard weighs as the lot that it was taken with. Only where a litre costs more time further
+on (it has to be filtered there) is a full bottle a lot of its own; and what the rider sets by hand is one. Of all ways
+to a stop with the same lots the earliest is kept: to be earlier is never worse, because one can wait for a door.
 """
 
 from collections.abc import Iterator, Mapping
@@ -61,14 +61,21 @@ class Provision:
     needs: FloatArray  # what each leg uses up, shape (l,)
     capacity: float  # most that can be aboard
     reserve: float  # what is left on reaching a refill
-    density: float  # units per kg
+    density: float | FloatArray  # units per kg; of what is taken on at each node, shape (l,), where that differs
     wishes: Mapping[int, float] = field(default_factory=dict)  # what to leave a node with, as the rider sets it
+    least: Mapping[int, float] = field(default_factory=dict)  # what a node is left with at least, as bought by hand
     lasts: float = NEVER  # s after which something else is wanted, where it can be had so soon
     more: Mapping[int, float] = field(default_factory=dict)  # what goes in beyond the capacity from a node to a refill
+    beyond: FloatArray | None = None  # what goes in beyond it of what a node has, shape (l,), as food that is denser
 
     def most(self, node: int) -> float:
         """Return what a node can be left with at most."""
-        return self.capacity + self.more.get(node, 0.0)
+        beyond = 0.0 if self.beyond is None else float(self.beyond[node])
+        return self.capacity + beyond + self.more.get(node, 0.0)
+
+    def density_at(self, node: int) -> float:
+        """Return the density of what is taken on at a node. [1/kg]"""
+        return float(self.density[node]) if isinstance(self.density, np.ndarray) else self.density
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -98,6 +105,7 @@ class Level(NamedTuple):
     target: int  # node at which it is down to the reserve; -1: not known beforehand
     origin: int = -1  # node it was taken on at, where the amount is given
     amount: float = 0.0  # left with from there
+    density: float = 1.0  # units per kg of the lot; what was left before it counts like it
 
 
 class Stay(NamedTuple):
@@ -221,7 +229,8 @@ def thinned(trip: Trip, most: int = MOST_OFFERS) -> Trip:
             continue
         apart, kept = float(clocks[-1]) / most, list[int]()
         for k, _ in sorted(found, key=lambda entry: _slowness(trip.halts[entry[0]], entry[1], clocks[entry[0]])):
-            held = halts[k].stay is not None or k + 1 in wished.wishes or k + 1 in wished.more
+            said = wished.wishes.keys() | wished.more.keys() | wished.least.keys()
+            held = halts[k].stay is not None or k + 1 in said
             if held or all(abs(float(clocks[k] - clocks[other])) >= apart for other in kept):
                 kept.append(k)
             else:
@@ -246,6 +255,9 @@ class _Programme:
             "food": np.concatenate(([0.0], np.cumsum(trip.food.needs))).tolist(),
         }
         self.provisions = {"water": trip.water, "food": trip.food}
+        self.densities = {
+            name: [entry.density_at(node) for node in range(self.last)] for name, entry in self.provisions.items()
+        }
         self.clocks = np.concatenate(([0.0], np.cumsum(trip.rides))).tolist()
         self.offers = {name: [None, *(getattr(halt, name) for halt in trip.halts)] for name in ("water", "food")}
         self.targets = {name: [self._targets(name, k) for k in range(self.last)] for name in self.provisions}
@@ -291,7 +303,7 @@ class _Programme:
                 continue
             water = self._amount("water", label.water, leg) - half_water
             food = self._amount("food", label.food, leg) - half_food
-            mass = water / self.trip.water.density + food / self.trip.food.density
+            mass = water / label.water.density + food / label.food.density
             found.append((self.trip.arrival(leg, label.leaves, mass), label))
         return found
 
@@ -336,19 +348,22 @@ class _Programme:
 
     def _choices(self, name: str, node: int, now: float | None) -> Iterator[tuple[Level, float]]:
         """Yield the lots that can be left with, with their amounts; more than there is already."""
-        provision = self.provisions[name]
+        provision, density = self.provisions[name], self.densities[name][node]
         least = -1.0 if now is None else now + _CRUMB
         if node in provision.wishes:
             amount = min(max(provision.wishes[node], now or 0.0), provision.most(node))
-            yield Level(-1, node, amount), amount
+            yield Level(-1, node, amount, density), amount
             return
+        by_hand = min(provision.least.get(node, -1.0), provision.most(node))
+        if by_hand > least:
+            yield Level(-1, node, by_hand, density), by_hand
         for target in self.targets[name][node]:
-            level = Level(target)
+            level = Level(target, density=density)
             amount = self._amount(name, level, node)
-            if amount > least:
+            if amount > max(least, by_hand):
                 yield level, amount
         if self.full_pays[name][node] and provision.most(node) > least:
-            yield Level(-1, node, provision.most(node)), provision.most(node)
+            yield Level(-1, node, provision.most(node), density), provision.most(node)
 
     def _options(self, name: str, node: int, level: Level) -> list[tuple[Level, float, float, bool]]:
         """Return what a provision may be left with: level, amount, how much is taken on, whether any is."""
@@ -357,7 +372,7 @@ class _Programme:
         wished = node in provision.wishes
         stays = [] if level.target == node or wished else [(level, now, 0.0, False)]
         if service is None and not (wished and now >= provision.wishes[node] - _CRUMB):
-            return stays if not wished else [(Level(-1, node, now), now, 0.0, False)]
+            return stays if not wished else [(Level(-1, node, now, level.density), now, 0.0, False)]
         if not (level.target == node or wished or (level.origin >= 0 and self._is_dearer(name, node, level.origin))):
             return stays
         return stays + [
@@ -366,7 +381,7 @@ class _Programme:
 
     def _is_dearer(self, name: str, node: int, origin: int) -> bool:
         """Tell whether a unit takes longer here than where a full load was taken; what was wished may be filled up."""
-        if origin in self.provisions[name].wishes:
+        if origin in self.provisions[name].wishes or origin in self.provisions[name].least:
             return True
         rates = [
             0.0 if service is None else service.rate for service in (self.offers[name][node], self.offers[name][origin])
@@ -462,12 +477,14 @@ def ride_lots(trip: Trip, passings: tuple[Passing, ...]) -> float:
     """
     clock = 0.0
     aboard = {"water": 0.0, "food": 0.0}
+    densities = {"water": trip.water.density_at(0), "food": trip.food.density_at(0)}
     for node, passing in enumerate(passings):
         taken = {}
         for name, leaving, takes in (("water", passing.water, passing.fills), ("food", passing.food, passing.buys)):
             provision: Provision = getattr(trip, name)
             if takes:
                 taken[name] = leaving - aboard[name]
+                densities[name] = provision.density_at(node)
             elif abs(leaving - aboard[name]) > 1e-6:
                 return NEVER
             offered = node == 0 or getattr(trip.halts[node - 1], name) is not None
@@ -482,7 +499,7 @@ def ride_lots(trip: Trip, passings: tuple[Passing, ...]) -> float:
         for name in aboard:
             provision = getattr(trip, name)
             need = float(provision.needs[node])
-            mass += (aboard[name] - 0.5 * need) / provision.density
+            mass += (aboard[name] - 0.5 * need) / densities[name]
             aboard[name] -= need
             if aboard[name] < provision.reserve - 1e-6:
                 return NEVER

@@ -1,9 +1,12 @@
 """The best plan where none carries enough, and what single wishes and ways out come to."""
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
+from itertools import pairwise
 
-from stonechat.core.supply.lots import Halt, LotPlan, Service, Stuck, Trip, plan_lots
+import numpy as np
+
+from stonechat.core.supply.lots import Halt, LotPlan, Provision, Service, Stuck, Trip, plan_lots
 
 _CRUMB = 1e-6  # 1, litres or kcal that are no shortage
 STRAPPED_MOST = 3.0  # l that can be strapped on, or added in the frame, at most (estimate)
@@ -36,7 +39,9 @@ def answered(trip: Trip) -> Answer:
     answer : Answer
         The fastest of the plans that run short only where all do.
     """
-    stuck: list[Stuck] = []
+    stuck = [entry for name in ("water", "food") for entry in _too_far(trip, name)]
+    for entry in stuck:
+        trip = _rationed(trip, entry) if entry.what == "water" else _crammed(trip, entry)
     while True:
         found = plan_lots(trip)
         if isinstance(found, LotPlan):
@@ -49,6 +54,17 @@ def answered(trip: Trip) -> Answer:
             trip = with_stop(trip, found.node, with_service(trip.halts[found.node - 1], name, None))
         else:
             trip = _rationed(trip, found) if name == "water" else _crammed(trip, found)
+
+
+def _too_far(trip: Trip, name: str) -> Iterator[Stuck]:
+    """Yield the stretches from offer to offer that ask for more than goes in; no choice of stops gets round them."""
+    provision: Provision = getattr(trip, name)
+    last = trip.rides.size
+    offers = [0, *(node for node in range(1, last) if getattr(trip.halts[node - 1], name) is not None), last]
+    for node, end in pairwise(offers):
+        needs, capacity = float(provision.needs[node:end].sum()) + provision.reserve, provision.most(node)
+        if needs > capacity + _CRUMB and node not in provision.wishes:
+            yield Stuck(node=node, end=end, what=name, needs=needs, capacity=capacity)
 
 
 def with_service(halt: Halt, name: str, service: Service | None) -> Halt:
@@ -208,6 +224,10 @@ def without_wishes(trip: Trip, free: Trip, node: int) -> Trip:
         The same otherwise.
     """
     made = _wishless(trip, node)
+    densities = trip.food.density
+    if isinstance(densities, np.ndarray):
+        densities = np.where(np.arange(densities.size) == node, free.food.density_at(node), densities)
+        made = replace(made, food=replace(made.food, density=densities))
     return made if node == 0 else with_stop(made, node, free.halts[node - 1])
 
 
@@ -216,7 +236,8 @@ def _wishless(trip: Trip, node: int) -> Trip:
         return {key: value for key, value in values.items() if key != node}
 
     water = replace(trip.water, wishes=left(trip.water.wishes), more=left(trip.water.more))
-    return replace(trip, water=water, food=replace(trip.food, wishes=left(trip.food.wishes)))
+    food = replace(trip.food, wishes=left(trip.food.wishes), least=left(trip.food.least))
+    return replace(trip, water=water, food=food)
 
 
 @dataclass(frozen=True, kw_only=True)

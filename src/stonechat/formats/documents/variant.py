@@ -7,7 +7,8 @@ from pydantic import Field, model_validator
 from stonechat.core.kit.item import HOME
 from stonechat.core.load.wheels import WheelLoad
 from stonechat.core.plan.plan import Elsewhere, Supply, Variant, Wishes
-from stonechat.formats.documents.part import Id, LocalClock, Name, Part, limit, same_named
+from stonechat.core.supply.foods import WANTS, Food
+from stonechat.formats.documents.part import Id, LocalClock, Name, OneOf, Part, limit, same_named
 from stonechat.formats.documents.rider import RhythmDocument, RiderDocument
 from stonechat.formats.documents.rig import BikeDocument, CarrierDocument
 from stonechat.units import l_from_m3, m3_from_l
@@ -15,27 +16,76 @@ from stonechat.units import l_from_m3, m3_from_l
 Word = Annotated[str, Field(max_length=60)]
 
 
+class FoodDocument(Part):
+    """A kind of food."""
+
+    key: Id
+    name: Name
+    kcal_per_g: Annotated[float, limit("food_energy")]
+    kcal_per_ml: Annotated[float, limit("food_by_ml")]
+    carbohydrate_share: Annotated[float, limit("share")] = 0.6
+    sodium_g_per_kg: Annotated[float, limit("sodium")] = 0.0
+    tires_after_h: Annotated[float, limit("tired", 1.0 / 3600.0)] = 4.0
+    melts_c: Annotated[float, limit("temp")] | None = None
+    freezes_c: Annotated[float, limit("temp")] | None = None
+    wants: Annotated[str, OneOf(WANTS, "thing that food wants")] = ""
+
+    @classmethod
+    def of(cls, food: Food) -> "FoodDocument":
+        """Return the document of a kind of food."""
+        return cls(
+            kcal_per_g=food.energy,
+            kcal_per_ml=food.bulk,
+            carbohydrate_share=food.carbs,
+            sodium_g_per_kg=food.sodium,
+            tires_after_h=food.tires,
+            melts_c=food.melts,
+            freezes_c=food.freezes,
+            **same_named(food, ("key", "name", "wants")),
+        )
+
+    def core(self) -> Food:
+        """Return the kind of food."""
+        return Food(
+            energy=self.kcal_per_g,
+            bulk=self.kcal_per_ml,
+            carbs=self.carbohydrate_share,
+            sodium=self.sodium_g_per_kg,
+            tires=self.tires_after_h,
+            melts=self.melts_c,
+            freezes=self.freezes_c,
+            **same_named(self, ("key", "name", "wants")),
+        )
+
+
 class SupplyDocument(Part):
-    """Reserves, density of food, and what the rider sets by hand for each stop (or `start`).
+    """Reserves, what food there is, and what the rider sets by hand for each stop (or `start`).
 
     With `choose` stops may be ridden past that only water and food are at; `skip` and `must` hold some either way.
     `meals_kcal` is eaten at stops beside what is eaten riding; `strapped_l` is what a bottle strapped on at a stop
-    adds, until the next refill.
+    adds, until the next refill. `foods` are kinds of food that the rider knows better than the program, or besides;
+    `shelves` names the foods that a stop sells, or such stops do; `buys_kcal` is bought at a stop in any case;
+    `dishes_kcal` is what is eaten on the spot, by name.
     """
 
     water_reserve_l: Annotated[float, limit("water")] = 0.3
     food_reserve_kcal: Annotated[float, limit("food")] = 300.0
-    food_kcal_per_kg: Annotated[float, limit("food_density")] = 4_000.0
-    food_kcal_per_l: Annotated[float, limit("food_bulk")] = 1_900.0
+    food_kcal_per_kg: Annotated[float, limit("food_density")] | None = None
+    food_kcal_per_l: Annotated[float, limit("food_bulk")] | None = None
     water_by_stop_l: dict[Id, Annotated[float, limit("water")]] = {}
     food_by_stop_kcal: dict[Id, Annotated[float, limit("food")]] = {}
     choose: bool = False
     spread: Annotated[float, limit("share")] = 0.15
+    gut_g_per_h: Annotated[float, limit("gut")] = 75.0
     tired_h: Annotated[float, limit("tired", 1.0 / 3600.0)] = 24.0
     skip: list[Id] = Field([], max_length=400)
     must: list[Id] = Field([], max_length=400)
     meals_kcal: dict[Id, Annotated[float, limit("meal")]] = {}
     strapped_l: dict[Id, Annotated[float, limit("water")]] = {}
+    foods: list[FoodDocument] = Field([], max_length=200)
+    shelves: dict[Id, Annotated[list[Id], Field(max_length=200)]] = {}
+    buys_kcal: dict[Id, dict[Id, Annotated[float, limit("food")]]] = {}
+    dishes_kcal: dict[Name, Annotated[float, limit("meal")]] = {}
 
     @classmethod
     def of(cls, supply: Supply) -> "SupplyDocument":
@@ -47,11 +97,16 @@ class SupplyDocument(Part):
             food_kcal_per_l=supply.food_bulk,
             water_by_stop_l=dict(supply.water_by_stop),
             food_by_stop_kcal=dict(supply.food_by_stop),
+            gut_g_per_h=supply.gut,
             tired_h=supply.tired / 3600.0,
             skip=sorted(supply.skip),
             must=sorted(supply.must),
             meals_kcal=dict(supply.meals),
             strapped_l=dict(supply.strapped),
+            foods=[FoodDocument.of(food) for food in supply.foods],
+            shelves={place: list(keys) for place, keys in supply.shelves.items()},
+            buys_kcal={place: dict(bought) for place, bought in supply.buys.items()},
+            dishes_kcal=dict(supply.dishes),
             **same_named(supply, ("choose", "spread")),
         )
 
@@ -64,11 +119,16 @@ class SupplyDocument(Part):
             food_bulk=self.food_kcal_per_l,
             water_by_stop=dict(self.water_by_stop_l),
             food_by_stop=dict(self.food_by_stop_kcal),
+            gut=self.gut_g_per_h,
             tired=self.tired_h * 3600.0,
             skip=frozenset(self.skip),
             must=frozenset(self.must),
             meals=dict(self.meals_kcal),
             strapped=dict(self.strapped_l),
+            foods=tuple(food.core() for food in self.foods),
+            shelves={place: tuple(keys) for place, keys in self.shelves.items()},
+            buys={place: dict(bought) for place, bought in self.buys_kcal.items()},
+            dishes=dict(self.dishes_kcal),
             **same_named(self, ("choose", "spread")),
         )
 

@@ -90,7 +90,7 @@ _SHORT = {
 def packing_list(plan: str, variant: Variant, ridden: Ridden) -> PackingList:
     """Return the packing list of a variant as it stands at the start."""
     load = ridden.film[0]
-    density = variant.supply.food_bulk * 1000.0
+    density = float(ridden.provisions.larder.bulk[0]) * 1000.0
     bags = tuple(
         PackedBag(
             name=state.carrier.name,

@@ -84,8 +84,6 @@ class Drawn:
 
     leg: int  # the current one
     addresses: Sequence[str]  # of the legs
-    food_room: float  # kcal
-    food_density: float  # kcal/kg
     narrow: bool = False  # for a phone: no names of stops but that of the current leg, fewer marks
 
 
@@ -99,14 +97,14 @@ def supply_line(ridden: Ridden, drawn: Drawn) -> SupplyLine:
     mass_top = food_top + _BAND + _GAP
     doors = mass_top + _MASS + _DOORS
     water = _band("Water", x, ridden, provisions.water, water_top, _Shown(provisions.capacity, provisions.reserve))
-    food = _band("Food", x, ridden, provisions.food, food_top, _Shown(drawn.food_room, None))
+    food = _band("Food", x, ridden, provisions.food, food_top, _Shown(float(provisions.food_room.min()), None))
     return SupplyLine(
         width=width,
         height=doors + 64.0,
         left=LEFT,
         right=width - RIGHT,
         bands=(water, food),
-        mass=_mass_band(x, ridden, mass_top, drawn.food_density),
+        mass=_mass_band(x, ridden, mass_top),
         stops=_stops(x, ridden, leg, () if drawn.narrow else addresses),
         far=" ".join(
             f"M{x(visit.distance):.1f},{doors - 4:.0f}v8"
@@ -195,10 +193,10 @@ def _spare(levels: Levels, k: int, said: Callable[[float], str]) -> str:
     return f"{amount} to spare" if spare >= 0.0 else f"{amount} short"
 
 
-def _mass_band(x: _Along, ridden: Ridden, top: float, density: float) -> Band:
+def _mass_band(x: _Along, ridden: Ridden, top: float) -> Band:
     masses = [load.mass for load in ridden.film]
     water, food = ridden.provisions.water, ridden.provisions.food
-    used = (water.leaving - water.arriving) + (food.leaving - food.arriving) / density
+    used = (water.leaving - water.arriving) + (food.leaving - food.arriving) / ridden.provisions.larder.density
     ends = [m - float(used[k]) for k, m in enumerate(masses)]
     low, high = min(ends), max(masses)
     low -= 0.15 * max(high - low, 0.5)

@@ -290,7 +290,7 @@ def _hours_words(stop: Stop) -> str:
 def _must_stops(desk: Desk) -> list[tuple[Stop, str, tuple[float, float, float, float]]]:
     """Return each stop that cannot be missed, for what, and the way without it: m, s, need and most carried."""
     ridden = desk.evaluation.ridden
-    food_room = _food_capacity(desk)
+    food_room = float(ridden.provisions.food_room.min())
     found = []
     for what, levels, most in (
         ("water", ridden.provisions.water, ridden.provisions.capacity),
@@ -307,17 +307,6 @@ def _must_stops(desk: Desk) -> list[tuple[Stop, str, tuple[float, float, float, 
                 time = (legs[-1].arrives - legs[0].leaves).total_seconds()
                 found.append((stop, what, (way, time, float(levels.needs[first:last].sum()), most)))
     return found
-
-
-def _food_capacity(desk: Desk) -> float:
-    """Return the energy that the food bags hold beside the things in them. [kcal]"""
-    states = desk.evaluation.ridden.film[0].carriers
-    room = sum(
-        max(0.0, state.carrier.capacity - state.volume + state.food)
-        for state in states
-        if "food" in state.carrier.takes
-    )
-    return room * 1000.0 * desk.variant.supply.food_bulk
 
 
 def _musts(desk: Desk) -> tuple[MustView, ...]:

@@ -6,11 +6,12 @@ from dataclasses import dataclass, replace
 from stonechat.core.ledger.loaded import LegLoad
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.ledger.timetable import Leg
+from stonechat.core.plan.buying import foods_of
 from stonechat.core.plan.eating import EnergyDay, energy_days
 from stonechat.core.plan.plan import START, Supply
 from stonechat.core.rhythm.rider import Rider
 from stonechat.core.supply.carry import Levels
-from stonechat.core.supply.energy import DEFICIT_MOST, EMPTY, gut_limit, resting_metabolism
+from stonechat.core.supply.energy import DEFICIT_MOST, EMPTY, SODIUM_IN_SWEAT, gut_limit, resting_metabolism
 from stonechat.core.supply.lots import Passing
 from stonechat.core.supply.wishes import Change, change_to, riding_past, stopping, without_wishes
 from stonechat.render.drawings.supply_line import Drawn, SupplyLine, supply_line
@@ -29,6 +30,7 @@ from stonechat.services.supplying import (
     way_words,
 )
 from stonechat.text import listed
+from stonechat.web.contexts.food import FOOD, Buying, FoodView, buying, dishes_of, food_view
 from stonechat.web.contexts.window import Window, window
 from stonechat.web.desk import Desk
 from stonechat.web.forms.binding import BoundForm, start_values
@@ -135,6 +137,8 @@ class OpenStop:
     name: str
     sentences: tuple[str, ...]  # the reckoning, as a rider would do it
     options: tuple[Option, ...]
+    buying: Buying | None  # None where nothing is sold
+    dishes: tuple[tuple[str, str], ...]  # kcal and name of what may be eaten on the spot
     wish_address: str
     form: BoundForm[SupplyForm]
     address: str
@@ -196,6 +200,9 @@ class SupplyView:
     carry: BoundForm[CarryForm] | None
     carry_address: str
     carry_open_address: str
+    food: FoodView | None
+    food_address: str
+    salt: str  # what sweat takes and food gives
     close_address: str
 
 
@@ -209,8 +216,6 @@ def supply_view(desk: Desk) -> SupplyView:
     drawn = Drawn(
         leg=desk.leg,
         addresses=[row.edit_address for row in rows],
-        food_room=ridden.provisions.food_room,
-        food_density=supply.food_density,
     )
     carrying = "carry" in desk.forms or desk.look.tab == CARRYING
     return SupplyView(
@@ -238,12 +243,15 @@ def supply_view(desk: Desk) -> SupplyView:
         repacked=_repacked(desk),
         repack_left=repack_words(desk.opened.plan, ridden, repacks.best_left) if repacks.best_left else "",
         fullest=_fullest(ridden),
-        days=tuple(_day_row(day) for day in energy_days(ridden, desk.variant)),
+        days=tuple(_day_row(day, supply.gut) for day in energy_days(ridden, desk.variant)),
         body=_body(desk.variant.rider),
         stop=_open_stop(desk, found, rows),
         carry=_carry_form(desk) if carrying else None,
         carry_address=desk.do("supply-carrying"),
         carry_open_address=desk.at(tab=CARRYING),
+        food=food_view(desk) if desk.look.tab == FOOD or "food" in desk.forms else None,
+        food_address=desk.at(tab=FOOD),
+        salt=_salt(ridden),
         close_address=desk.at(),
     )
 
@@ -277,12 +285,12 @@ def _fullest(ridden: Ridden) -> tuple[tuple[str, str, str], ...]:
     return tuple(found)
 
 
-def _day_row(day: EnergyDay) -> DayRow:
+def _day_row(day: EnergyDay, gut: float) -> DayRow:
     balance = day.balance
     by_hour = day.spent.eaten / max(day.spent.riding, 1e-9)
     words = [f"{percent(balance.share)} of it is not eaten"] if balance.share > DEFICIT_MOST else []
     words += ["little glycogen left"] if balance.glycogen < EMPTY else []
-    words += ["more than the gut takes riding"] if by_hour > gut_limit() and day.spent.awake < 1.0 else []
+    words += ["more than the gut takes riding"] if by_hour > gut_limit(gut) and day.spent.awake < 1.0 else []
     return DayRow(
         number=day.number,
         riding=3600.0 * day.spent.riding,
@@ -292,6 +300,22 @@ def _day_row(day: EnergyDay) -> DayRow:
         share=balance.share,
         tissue=balance.tissue,
         said=", ".join(words),
+    )
+
+
+def _salt(ridden: Ridden) -> str:
+    """Say how much sodium sweat takes a day, and how much the food that is bought gives."""
+    provisions, days = ridden.provisions, max(ridden.ledger.finish / 86_400.0, 1e-9)
+    litres = float(provisions.water.needs.sum()) / days
+    low, usual, high = (litres * grams for grams in SODIUM_IN_SWEAT)
+    given = sum(
+        basket.sodium * float(taken)
+        for basket, taken in zip(provisions.larder.baskets, provisions.food.taken, strict=True)
+        if basket is not None
+    )
+    return (
+        f"Sweat takes about {usual:.0f} g of sodium a day ({low:.0f} to {high:.0f}); food bought to ride on gives "
+        f"{given / days:.0f} g, meals not counted."
     )
 
 
@@ -350,6 +374,9 @@ def _said(supply: Supply, stop_id: str) -> str:
     words += [f"leave with {litres_of_water(supply.water_by_stop[stop_id])}"] if stop_id in supply.water_by_stop else []
     words += [f"leave with {kcal(supply.food_by_stop[stop_id])}"] if stop_id in supply.food_by_stop else []
     words += [f"eat {kcal(supply.meals[stop_id])} there"] if stop_id in supply.meals else []
+    foods = foods_of(supply)
+    hand = supply.buys.get(stop_id, {})
+    words += [f"buy {kcal(amount)} of {foods[key].name}" for key, amount in hand.items() if key in foods]
     words += [f"bottle of {litres_of_water(supply.strapped[stop_id])}"] if stop_id in supply.strapped else []
     return ", ".join(words)
 
@@ -452,9 +479,11 @@ def _open_stop(desk: Desk, found: Judged | None, rows: tuple[SupplyRow, ...]) ->
         sentences=(
             *_at_the_stop(rows[node]),
             *(f"Repack: {words}." for words in repack_list(desk.opened.plan, desk.variant, ridden).get(stop_id, ())),
-            *reckoned(ridden, supply, node),
+            *reckoned(ridden, node),
         ),
         options=_options(supply, found, ridden, node) if node else (),
+        buying=buying(desk, node, stop_id),
+        dishes=dishes_of(supply),
         wish_address=desk.do("supply", stop_id, "wish"),
         form=form or start_values(SupplyForm, values),
         address=desk.do("supply", stop_id),
@@ -471,16 +500,19 @@ def _at_the_stop(row: SupplyRow) -> tuple[str, ...]:
     return tuple(told)
 
 
-def reckoned(ridden: Ridden, supply: Supply, node: int) -> tuple[str, ...]:
+def reckoned(ridden: Ridden, node: int) -> tuple[str, ...]:
     """Return the hand reckoning of what a node is left with, as a rider would do it."""
     water, food = (_Stretch(ridden, levels, node) for levels in (ridden.provisions.water, ridden.provisions.food))
     rate = f"{water.need / max(water.hours, 1e-9):.2f} l/h, {litres_of_water(water.need)}"
     eaten = f"{duration(3600.0 * food.riding)} of it riding at {food.need / max(food.riding, 1e-9):.0f} kcal/h"
-    bag = f"{food.need / supply.food_bulk:.1f} l of bag"
-    much = f"{kcal(food.need)}, {mass_kg(food.need / supply.food_density, 1)}, {bag}"
+    larder = ridden.provisions.larder
+    bag = f"{1000.0 * larder.volume(food.need, node):.1f} l of bag"
+    much = f"{kcal(food.need)}, {mass_kg(larder.mass(food.need, node), 1)}, {bag}"
+    rations = ridden.provisions.rations
+    kit = f"; your kit gives {kcal(float(rations.energy.sum()))} more, eaten first" if rations.left and not node else ""
     return (
         f"Water: {water.way} at your pace, {rate}; bottles hold {litres_of_water(ridden.provisions.capacity)}.",
-        f"Food: {food.way}, {eaten}: {much}.",
+        f"Food: {food.way}, {eaten}: {much}{kit}.",
     )
 
 
@@ -535,6 +567,7 @@ def _carry_form(desk: Desk) -> BoundForm[CarryForm]:
             "water_reserve_l": supply.water_reserve,
             "food_reserve_kcal": supply.food_reserve,
             "spread": 100.0 * supply.spread,
+            "gut_g_h": supply.gut,
             "tired_h": supply.tired / 3600.0,
         },
     )

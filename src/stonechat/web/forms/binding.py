@@ -96,7 +96,14 @@ def _moment(text: str) -> datetime:
 
 
 def figure(
-    title: str, *, unit: str = "", limit: str, factor: float = 1.0, help: str = "", optional: bool = False
+    title: str,
+    *,
+    unit: str = "",
+    limit: str,
+    factor: float = 1.0,
+    help: str = "",
+    optional: bool = False,
+    suggestions: str = "",
 ) -> Any:
     """Return a field for a figure; its limits are those of the core, turned into the form's unit."""
     low, high = (round(bound * factor, 9) for bound in LIMITS[limit])
@@ -106,7 +113,7 @@ def figure(
         description=help,
         ge=low,
         le=high,
-        json_schema_extra={"unit": unit},
+        json_schema_extra={"unit": unit, "suggestions": suggestions},
     )
 
 

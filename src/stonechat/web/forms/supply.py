@@ -1,6 +1,7 @@
 """The forms of what to leave a stop with, and of what is carried for."""
 
-from stonechat.web.forms.binding import Form, figure
+from stonechat.core.supply.foods import WANTS
+from stonechat.web.forms.binding import Form, choice, figure, text
 
 
 class SupplyForm(Form):
@@ -9,8 +10,9 @@ class SupplyForm(Form):
     water_l: float | None = figure("Water to leave with", unit="l", limit="water", optional=True)
     food_kcal: float | None = figure("Food to leave with", unit="kcal", limit="food", optional=True)
     meal_kcal: float | None = figure(
-        "Eaten there", unit="kcal", limit="meal", optional=True, help="a meal, beside what is eaten riding"
-    )
+        "Eaten there", unit="kcal", limit="meal", optional=True, help="on the spot, beside what is eaten riding",
+        suggestions="dishes",
+    )  # fmt: skip
 
 
 class CarryForm(Form):
@@ -22,7 +24,29 @@ class CarryForm(Form):
         "Carried beyond the needs", unit="%", limit="share", factor=100.0,
         help="For heat, headwind and a slow day. Only where the stops are chosen.",
     )  # fmt: skip
+    gut_g_h: float = figure(
+        "Carbohydrate the gut takes", unit="g/h", limit="gut",
+        help="60 of one sugar, up to 90 of several when trained. More is not carried for.",
+    )  # fmt: skip
     tired_h: float = figure(
         "Other food at least every", unit="h", limit="tired", factor=1.0 / 3600.0,
         help="Where a shop can be reached so soon.",
     )  # fmt: skip
+
+
+class FoodForm(Form):
+    """A kind of food, as its label gives it."""
+
+    name: str = text("Food", least=1, most=60)
+    energy: float = figure("Energy", unit="kcal/100 g", limit="food_energy", factor=100.0)
+    bulk: float = figure(
+        "By volume", unit="kcal/100 ml", limit="food_by_ml", factor=100.0, help="as it rides in its wrapping"
+    )
+    carbs: float = figure("Of it from carbohydrate", unit="%", limit="share", factor=100.0)
+    sodium: float = figure("Sodium", unit="g/kg", limit="sodium", help="salt contains 39 % of it")
+    tires_h: float = figure(
+        "Tired of it after", unit="h", limit="tired", factor=1.0 / 3600.0, help="of riding on it between two shops"
+    )
+    melts: float | None = figure("Melts from", unit="°C", limit="temp", optional=True)
+    freezes: float | None = figure("Too hard to bite below", unit="°C", limit="temp", optional=True)
+    wants: str = choice("Eaten with", WANTS, optional="")

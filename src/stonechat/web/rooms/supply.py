@@ -6,17 +6,21 @@ from typing import Annotated
 from fastapi import APIRouter, Depends
 from fastapi.responses import Response
 
+from stonechat.core.plan.buying import foods_of
+from stonechat.core.plan.limits import LIMITS
 from stonechat.core.plan.plan import Supply
+from stonechat.core.supply.foods import SHELVES, Food
 from stonechat.errors import InvalidInput
 from stonechat.formats.numbers import parse_number
 from stonechat.services import supply as supply_service
 from stonechat.services.evaluation import evaluated
 from stonechat.services.supplying import elsewhere_of, repacking_of
 from stonechat.web.call import Change, changing
+from stonechat.web.contexts.food import FOOD
 from stonechat.web.contexts.supply import CARRYING, supply_view
-from stonechat.web.desk import Look, Room
+from stonechat.web.desk import NEW, UNNAMED, Look, Room
 from stonechat.web.forms.binding import bind
-from stonechat.web.forms.supply import CarryForm, SupplyForm
+from stonechat.web.forms.supply import CarryForm, FoodForm, SupplyForm
 
 router = APIRouter(prefix="/plans/{plan_id}/{variant_id}/do")
 ROOM = Room(key="supply", name="Supply", letter="s", build=supply_view, router=router, legs=True)
@@ -47,6 +51,7 @@ def carrying(call: Changed) -> Response:
             water_reserve=value.water_reserve_l,
             food_reserve=value.food_reserve_kcal,
             spread=value.spread / 100.0,
+            gut=value.gut_g_h,
             tired=value.tired_h * 3600.0,
         )
 
@@ -65,6 +70,89 @@ def _carried(call: Change, change: "supply_service.Changing") -> Response:
         call.workspace, call.plan_id, call.variant_id, revision=call.revision, change=change
     )
     return call.answer(opened)
+
+
+@router.post("/supply-shelves")
+def shelves(call: Changed) -> Response:
+    """Set what places sell."""
+    known = foods_of(call.opened.plan.variant(call.variant_id).supply)
+    sold = {key: tuple(food for food in call.texts(f"shelf-{key}") if food in known) for key in SHELVES}
+    opened = supply_service.fill_shelves(
+        call.workspace, call.plan_id, call.variant_id, revision=call.revision, shelves=sold
+    )
+    return call.answer(opened, look=Look(tab=FOOD))
+
+
+@router.post("/supply-dishes")
+def dishes(call: Changed) -> Response:
+    """Set what is eaten on the spot."""
+    low, high = LIMITS["meal"]
+    eaten = {}
+    for name, energy in zip(call.texts("dish"), call.texts("dish_kcal"), strict=False):
+        if not name.strip():
+            continue
+        kcal = parse_number(energy)
+        if not low < kcal <= high:
+            raise InvalidInput(f"“{name.strip()[:30]}” has {kcal:g} kcal; a dish has more than 0 and up to {high:g}.")
+        eaten[name.strip()[:60]] = kcal
+    if len(eaten) > supply_service.MOST_FOODS:
+        raise InvalidInput(f"A plan knows {supply_service.MOST_FOODS} dishes at most.")
+    opened = supply_service.set_dishes(
+        call.workspace, call.plan_id, call.variant_id, revision=call.revision, dishes=eaten
+    )
+    return call.answer(opened, look=Look(tab=FOOD))
+
+
+@router.post("/supply-food/{key}")
+def keep_food(call: Changed, key: str) -> Response:
+    """Keep a kind of food as its label gives it; `-` stands for a new one."""
+    form = bind(FoodForm, call.fields)
+    value = form.value
+    if value is None:
+        return call.refuse(look=Look(tab=FOOD, open=NEW if key == UNNAMED else key), forms={"food": form})
+    known = "" if key == UNNAMED else key
+    food = Food(
+        key=known,
+        name=value.name,
+        energy=value.energy / 100.0,
+        bulk=value.bulk / 100.0,
+        carbs=value.carbs / 100.0,
+        sodium=value.sodium,
+        tires=value.tires_h,
+        melts=value.melts,
+        freezes=value.freezes,
+        wants=value.wants,
+    )
+    opened = supply_service.keep_food(
+        call.workspace, call.plan_id, call.variant_id, revision=call.revision, key=known, food=food
+    )
+    return call.answer(opened, look=Look(tab=FOOD))
+
+
+@router.post("/supply-food/{key}/usual")
+def forget_food(call: Changed, key: str) -> Response:
+    """Take a food as is usual, or out of the list."""
+    opened = supply_service.forget_food(call.workspace, call.plan_id, call.variant_id, revision=call.revision, key=key)
+    return call.answer(opened, look=Look(tab=FOOD))
+
+
+@router.post("/supply/{stop_id}/buy")
+def buy(call: Changed, stop_id: str) -> Response:
+    """Buy so much of a food at a stop in any case."""
+    energy = parse_number(call.text("kcal") or "0")
+    low, high = LIMITS["food"]
+    if not low <= energy <= high:
+        raise InvalidInput(f"{energy:g} kcal is outside {low:g} to {high:g}. Buy less, or at another stop too.")
+    opened = supply_service.buy(
+        call.workspace,
+        call.plan_id,
+        call.variant_id,
+        revision=call.revision,
+        stop_id=stop_id,
+        food=call.text("food"),
+        energy=energy,
+    )
+    return call.answer(opened, look=Look(open=stop_id))
 
 
 @router.post("/supply/{stop_id}/wish")
