@@ -132,8 +132,8 @@ def fill_shelves(
     for key, sold in shelves.items():
         if not sold:
             raise InvalidInput(
-                f"Nothing is sold at “{SHELF_NAMES[key]}”. Leave one food there, or say in the Line that such stops give "
-                "no food."
+                f"Nothing is sold at “{SHELF_NAMES[key]}”. Leave one food there, or say in the Line that such stops "
+                "give no food."
             )
 
     def change(supply: Supply) -> Supply:

@@ -21,6 +21,7 @@ from stonechat.core.supply.wishes import STRAPPED_MOST, WayOut, ways_out
 from stonechat.text import listed
 
 NAMES = ("water", "food")
+_TAKEN_IN = ("sleep", "hygiene", "papers", "power")  # categories of things that come in for a night
 UNITS = {"water": "l", "food": "kcal"}
 
 
@@ -98,6 +99,7 @@ def supply_report(plan: Plan, variant_id: str, *, every_stop: bool = False) -> d
         "bound_min": None if lots is None else lots.finish / 60.0,
         "proof": _proof(found),
         "water_capacity_l": ridden.provisions.capacity,
+        "kit_food_kcal": float(ridden.provisions.rations.energy.sum()),
         "stops": [_node_entry(ridden, found, node) for node in range(len(ridden.timetable.legs))],
         "odds_of_running_short": {} if found is None else {name: _odds_entry(found, name) for name in found.odds},
         "short": [] if found is None else list(short_words(ridden, found.asked.stuck)),
@@ -135,11 +137,20 @@ def _node_entry(ridden: Ridden, found: Judged | None, node: int) -> dict[str, An
         "food_kcal": float(food.leaving[node]),
         "buys_food": bool(food.refilled[node]),
         "bought_kcal": float(food.taken[node]),
+        "bought_by_food_kcal": _by_food(ridden, node),
+        "food_kg": ridden.provisions.larder.mass(float(food.leaving[node]), node),
+        "food_l": 1000.0 * ridden.provisions.larder.volume(float(food.leaving[node]), node),
         "minutes": minutes_by_part(visit, passing),
     }
     for name in () if found is None else found.odds:
         entry[f"odds_short_of_{name}"] = float(found.odds[name].by_leg[node]) if found else None
     return entry
+
+
+def _by_food(ridden: Ridden, node: int) -> dict[str, float]:
+    """Return what is bought where a leg begins, by kind of food. [kcal]"""
+    basket, taken = ridden.provisions.larder.baskets[node], float(ridden.provisions.food.taken[node])
+    return {key: share * taken for key, share in basket.shares} if basket else {}
 
 
 def treated_words(ridden: Ridden, visit: Visit | None) -> str | None:
@@ -273,6 +284,27 @@ def repack_list(plan: Plan, variant: Variant, ridden: Ridden) -> dict[str, tuple
     return {stop: tuple(words) for stop, words in found.items()}
 
 
+def indoors(ridden: Ridden, node: int) -> str:
+    """Say what comes in with the rider where one rests at a stop, and what stays on the bike; empty elsewhere."""
+    visit = ridden.timetable.visits[node - 1] if node else None
+    if visit is None or visit.rested <= 0.0 or visit.stop is None or "bed" not in visit.stop.offers:
+        return ""
+    holding = [(s.carrier, _wanted_inside(s)) for s in ridden.film[node].carriers]
+    wanted = [(carrier, names) for carrier, names in holding if names]
+    wanted.sort(key=lambda entry: (not entry[0].quick_off, entry[0].open_time))
+    told = [
+        f"{carrier.name}{' in one grip' if carrier.quick_off else ''} ({listed(names, 3)})" for carrier, names in wanted
+    ]
+    stay = [carrier.name for carrier, names in holding if not names and carrier.takes != {"water"}]
+    words = f"Indoors: {'; '.join(told)}" if told else "Indoors: nothing has to come in"
+    return f"{words}. On the bike stay {listed(stay, 4)}." if stay else f"{words}."
+
+
+def _wanted_inside(state: CarrierState) -> list[str]:
+    """Return the things of a carrier that are wanted for the night, or are not left outside."""
+    return [item.name for item in state.items if item.access == "camp" or item.category in _TAKEN_IN]
+
+
 def repack_words(plan: Plan, ridden: Ridden, move: Repack) -> str:
     """Say a move on the way, and what it brings."""
     items = {item.id: item.name for item in plan.items}
@@ -304,6 +336,9 @@ def film_report(plan: Plan, variant_id: str) -> dict[str, Any]:
         "repacks_that_would_pay": [_repack_entry(plan, ridden, move) for move in found.moves],
         "best_repack_left": None if found.best_left is None else _repack_entry(plan, ridden, found.best_left),
         "repacks_tried": found.tried,
+        "objective_min": found.net,
+        "bound_min": found.bound,
+        "gap_min": found.bound - found.net,
     }
 
 

@@ -9,6 +9,7 @@ from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.stops import FOOD_OFFERS, OFFERS, WATER_OFFERS, wait_words
 from stonechat.core.numerics.findings import Finding, State, state_of
 from stonechat.core.supply.carry import Levels
+from stonechat.core.supply.mixing import mixable, mixed
 from stonechat.text import listed
 
 
@@ -80,6 +81,30 @@ def _food_room(ridden: Ridden, leg: int) -> float:
     return sum(max(0.0, s.carrier.capacity - s.volume) for s in states) * 1000.0
 
 
+def powder_has_a_bottle(ridden: Ridden) -> Iterator[Finding]:
+    """Whether drink powder finds bottles that may hold it."""
+    powder = ridden.provisions.powder
+    if float(powder.sum()) <= 0.001:
+        return
+    room = mixable(ridden.rig.carriers)
+    leg = int(np.argmax(powder))
+    names = ridden.timetable.legs[leg]
+    wants = min(mixed(float(powder[leg])), float(ridden.provisions.water.needs[leg]))
+    most = min(wants, float(ridden.provisions.capacity))
+    yield Finding(
+        code="powder",
+        state=state_of(room - min(most, 0.5) + 1e-9, 0.0),
+        title="A bottle for drink powder",
+        sentence=f"{1000.0 * float(powder[leg]):.0f} g of powder from {names.start_name} to {names.end_name} want "
+        f"{wants:.1f} l mixed; bottles that may be mixed hold {room:.1f} l."
+        + ("" if room > 0.0 else " Every bottle is for plain water: say in the Rig which may be mixed."),
+        margin=room - min(most, 0.5),
+        unit="l",
+        subject=str(leg),
+        room="supply",
+    )
+
+
 def open_when_reached(ridden: Ridden) -> Iterator[Finding]:
     """Stops that give water or food and are shut on arrival."""
     for visit in ridden.timetable.visits:
@@ -135,6 +160,12 @@ CHECKS = (
         title="Room for food",
         reason="Every regret about volume is about the leg with most food.",
         run=food_has_room,
+    ),
+    Check(
+        code="powder",
+        title="A bottle for drink powder",
+        reason="Powder spoils a hose and a filter; one bottle stays plain, one is mixed.",
+        run=powder_has_a_bottle,
     ),
     Check(
         code="shut",

@@ -41,6 +41,8 @@ FACTS: dict[str, Fact] = {
         Fact(key="run_h", units=_units("h hrs hr hours"), name="runs for", unit="h", low=0.05, high=5_000.0,
              headers=r"^(run|burn|runtime|run time|hours)\b",
              in_names=r"(?P<value>\d[\d.,]*)\s*(?:h|hrs?|hours)\b"),
+        Fact(key="flow", units=_units("ml/min"), name="filters", unit="ml/min", low=20.0, high=5_000.0,
+             headers=r"\bml ?/ ?min\b|flow", in_names=r"(?P<value>\d[\d.,]*)\s*ml\s?/\s?min\b"),
         Fact(key="comfort", units=_units("° °c c"), name="comfort temperature", unit="°C", low=-60.0, high=35.0,
              headers=r"comfort|temp(erature)? rating|rated to|°c",
              in_names=r"(?:comfort|rated|limit)[^\d+-]{0,4}(?P<value>[+-]?\d+(?:[.,]\d+)?)|"

@@ -78,10 +78,14 @@ def _whole(begins: float, ends: float, count: int) -> FloatArray:
 
 
 def _meals(ridden: Ridden, variant: Variant, first: float, count: int) -> FloatArray:
-    """Return what is eaten at stops, by day, beside what is eaten riding. [kcal]"""
+    """Return what is eaten at stops and cooked, by day, beside what is eaten riding. [kcal]"""
     eaten = np.zeros(count)
     for visit in ridden.timetable.visits[:-1]:
         kcal = variant.supply.meals.get(visit.stop.id, 0.0) if visit.stop else 0.0
         if kcal > 0.0 and not visit.passed and visit.gives & FOOD_OFFERS:
             eaten[min(count - 1, int((first + visit.elapsed) // DAY))] += kcal
+    for leg, kcal in zip(ridden.timetable.legs, ridden.provisions.rations.cooked.tolist(), strict=True):
+        if kcal > 0.0:
+            moment = (leg.leaves - ridden.way.start).total_seconds() + 0.5 * leg.elapsed
+            eaten[min(count - 1, int((first + moment) // DAY))] += kcal
     return eaten

@@ -27,10 +27,13 @@ TREATING = {  # s for each litre of doubtful water, by the kind of thing that ma
     "water_tablets": 15.0,
     "stove": 300.0,
 }
+TABLETS_WAIT = (
+    1_800.0  # s until water with tablets may be drunk: clear water that is not cold (estimate; see the packet)
+)
 TREATED_BY = {
-    "water_filter": "filtered",
-    "water_tablets": "tablets, drunk after their time",
-    "stove": "boiled",
+    "water_filter": "filtered, slower as it clogs",
+    "water_tablets": "tablets: ride on, drink it after 30 min or as the packet says",
+    "stove": "boiled, about 14 g of gas a litre",
     "": "not treated: nothing for it is aboard",
 }
 
@@ -42,6 +45,7 @@ class Needs:
     water: FloatArray  # l, shape (l,)
     food: FloatArray  # kcal
     water_room: float  # l
+    water_reserve: float  # l to have left at each refill; until tablets have worked too
     strapped: FloatArray  # l that goes in beyond it on leaving each node, shape (l,)
     food_room: float  # l of bag that food finds on the leg that leaves least
     food_reserve: float  # kcal to have left at each shop, beside what the kit carries for an emergency
@@ -84,6 +88,24 @@ def treatment_among(items: Iterable[Item]) -> str:
     """
     aboard = {item.kind for item in items}
     return min((kind for kind in TREATING if kind in aboard), key=lambda kind: TREATING[kind], default="")
+
+
+def treatment_rate(items: Sequence[Item]) -> float:
+    """Return what making doubtful water safe takes.
+
+    Parameters
+    ----------
+    items : sequence of Item
+        What goes along.
+
+    Returns
+    -------
+    rate : float
+        For each litre: of a filter by its own flow where the rider gave it; none where nothing is aboard. [s/l]
+    """
+    kind = treatment_among(items)
+    flows = [flow for item in items if item.kind == kind and (flow := item.fact("flow"))]
+    return 60_000.0 / max(flows) if flows else TREATING.get(kind, 0.0)
 
 
 def trip_of(scenario: Scenario, ride: RideResult, needs: Needs, *, free: bool) -> Trip:
@@ -144,7 +166,7 @@ def _trip(scenario: Scenario, ride: RideResult, needs: Needs, supply: Supply, *,
         water=Provision(
             needs=needs.water * more,
             capacity=needs.water_room,
-            reserve=min(supply.water_reserve, needs.water_room),
+            reserve=min(needs.water_reserve, needs.water_room),
             density=1.0,
             wishes=_by_node(scenario, supply.water_by_stop),
             more=_by_node(scenario, supply.strapped),
@@ -259,7 +281,7 @@ def _halt(scenario: Scenario, ride: RideResult, supply: Supply, k: int, *, free:
     water = food = None
     if has_water:
         plain = "water" in stop.offers
-        rate = 0.0 if plain else TREATING.get(treatment_among(scenario.items), 0.0)
+        rate = 0.0 if plain else treatment_rate(scenario.items)
         spans = _spans(scenario, k, "water" if plain else "doubtful_water")
         water = Service(time=at_water, rate=rate, spans=spans, patience=patience)
     if has_food:

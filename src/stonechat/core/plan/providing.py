@@ -7,19 +7,29 @@ from stonechat.core.line.stops import FOOD_OFFERS, WATER_OFFERS, open_offers
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.plan.buying import foods_of, larder_of
 from stonechat.core.plan.film import by_leg, stow_on
-from stonechat.core.plan.halting import Needs, bought_by_hand, free_trip_of, node_ids, trip_of
+from stonechat.core.plan.halting import (
+    TABLETS_WAIT,
+    Needs,
+    bought_by_hand,
+    free_trip_of,
+    node_ids,
+    treatment_among,
+    trip_of,
+)
 from stonechat.core.plan.plan import Supply
 from stonechat.core.plan.scenario import Scenario, day_seconds, local_time
 from stonechat.core.rhythm.inputs import RideResult
+from stonechat.core.rhythm.ride import LONG_STAY
 from stonechat.core.rig.carrier import ACCESS_RANK
+from stonechat.core.supply.basket import POWDER_KEY
 from stonechat.core.supply.carry import Levels, carry_levels
 from stonechat.core.supply.energy import gut_limit
-from stonechat.core.supply.foods import LATER, eaten_on_the_way, energy_of
+from stonechat.core.supply.foods import LATER, eaten_on_the_way, energy_of, is_cooked
 from stonechat.core.supply.larder import Larder, usual_larder
 from stonechat.core.supply.lots import LotPlan
 from stonechat.core.supply.needs import URINE, drinking_need
 from stonechat.core.supply.pour import WATER_DENSITY, water_capacity
-from stonechat.core.supply.rations import Ration, Rations, eat
+from stonechat.core.supply.rations import Night, Ration, Rations, eat
 from stonechat.core.supply.wishes import answered
 
 
@@ -55,7 +65,8 @@ def provide(scenario: Scenario, ride: RideResult) -> Provided:
         food_room=np.asarray(needs.food_room * larder.bulk, dtype=np.float64),
         larder=larder,
         rations=scenario.rations,
-        reserve=scenario.variant.supply.water_reserve,
+        powder=scenario.rations.powder + larder.powder_of(food),
+        reserve=needs.water_reserve,
         added=_added(scenario, ride, (water, food), larder),
         coldest=_coldest(scenario, ride),
         waters=np.array([True, *(bool(offers & WATER_OFFERS) for offers in had_at(scenario, ride))]),
@@ -89,10 +100,32 @@ def rations_of(scenario: Scenario, ride: RideResult) -> Rations:
             mass=item.total_mass,
             first=spans.get(item.id, whole)[0],
             last=spans.get(item.id, whole)[1],
+            meals=item.quantity if is_cooked(item, foods) else 0,
+            is_powder=item.kind == POWDER_KEY,
         )
         for item in eaten
     ]
-    return eat(rations, by_leg(scenario, _eaten(scenario, ride)))
+    rations.sort(key=lambda ration: not ration.is_powder)  # it is drunk beside what is eaten
+    return eat(rations, by_leg(scenario, _eaten(scenario, ride)), _nights(scenario, ride), _drunk(scenario, ride))
+
+
+def _nights(scenario: Scenario, ride: RideResult) -> tuple[Night, ...]:
+    """Return the nights on which something may be cooked: beside the road, or at a stop."""
+    beside = ride.rests.copy()
+    np.subtract.at(beside, np.minimum(scenario.clock.stays.segments, beside.size - 1), ride.stop_rests)
+    slept = [Night(int(scenario.leg_of[k]), False) for k in np.flatnonzero(beside >= LONG_STAY)]
+    slept += [
+        Night(k, bool(offers & WATER_OFFERS))
+        for k, offers in enumerate(had_at(scenario, ride))
+        if ride.stop_rests[k] >= LONG_STAY
+    ]
+    return tuple(sorted(slept))
+
+
+def _drunk(scenario: Scenario, ride: RideResult) -> FloatArray:
+    """Return what is drunk riding on each leg. [l]"""
+    effort = ride.powers + ride.walked * scenario.variant.rider.power
+    return by_leg(scenario, drinking_need(temp_air=ride.temps, power=effort) * ride.times / 3600.0)
 
 
 def _eaten(scenario: Scenario, ride: RideResult) -> FloatArray:
@@ -164,7 +197,7 @@ def levels_of(needs: Needs, lots: LotPlan, given: tuple[frozenset[str], ...], su
         needs=needs.water,
         refills=np.array([p.fills and there for p, there in zip(passings, waters, strict=True)]),
         capacity=needs.water_room + needs.strapped,
-        reserve=supply.water_reserve,
+        reserve=needs.water_reserve,
         wanted=tuple(passing.water if passing.fills else None for passing in passings),
     )
     food = carry_levels(
@@ -200,14 +233,22 @@ def needs_of(scenario: Scenario, ride: RideResult) -> Needs:
     np.subtract.at(outside, at[water_from], ride.stop_rests[water_from])
     drunk = drinking_need(temp_air=ride.temps, power=effort) * hours + URINE * np.maximum(outside, 0.0) / 3600.0
     return Needs(
-        water=by_leg(scenario, drunk),
+        water=by_leg(scenario, drunk) + scenario.rations.water,
         food=np.maximum(0.0, by_leg(scenario, _eaten(scenario, ride)) - scenario.rations.energy),
         food_reserve=max(0.0, supply.food_reserve - emergency_food(scenario)),
         water_room=water_capacity(scenario.carriers),
+        water_reserve=max(supply.water_reserve, _until_safe(scenario, float(drunk.sum() / max(hours.sum(), 1e-9)))),
         strapped=np.array([supply.strapped.get(place, 0.0) for place in node_ids(scenario)]),
         food_room=food_capacity(scenario),
         larder=scenario.supplied.larder or usual_larder(len(scenario.stops) + 1, supply.food_density, supply.food_bulk),
     )
+
+
+def _until_safe(scenario: Scenario, rate: float) -> float:
+    """Return what is drunk until water with tablets may be, none where no such water is used. `rate` in l/h. [l]"""
+    doubtful = any("doubtful_water" in stop.offers and "water" not in stop.offers for stop in scenario.stops)
+    waits = doubtful and treatment_among(scenario.items) == "water_tablets"
+    return rate * TABLETS_WAIT / 3600.0 if waits else 0.0
 
 
 def food_capacity(scenario: Scenario) -> float:
@@ -239,7 +280,7 @@ def _levels(scenario: Scenario, given: tuple[frozenset[str], ...], needs: Needs)
         needs=needs.water,
         refills=np.array([True, *(bool(offers & WATER_OFFERS) for offers in given)]),
         capacity=needs.water_room + needs.strapped,
-        reserve=supply.water_reserve,
+        reserve=needs.water_reserve,
         wanted=tuple(supply.water_by_stop.get(place) for place in ids),
     )
     food = carry_levels(

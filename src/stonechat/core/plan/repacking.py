@@ -39,6 +39,12 @@ class Repacking:
     moves: tuple[Repack, ...]  # by leg
     best_left: Repack | None  # of the moves that are not made the best one, whether it pays or finds its room taken
     tried: int  # moves that were looked at
+    bound: float  # min that no choice among them betters: each thing's best, as if none stood in another's way
+
+    @property
+    def net(self) -> float:
+        """What the moves that are made gain together. [min]"""
+        return sum(move.net for move in self.moves)
 
 
 def repacking(ridden: Ridden, problem: PackingProblem, pins: frozenset[str]) -> Repacking:
@@ -86,7 +92,15 @@ def repacking(ridden: Ridden, problem: PackingProblem, pins: frozenset[str]) -> 
             bearing[move.home][legs] += masses[move.item]
         elif left is None and move.item not in {other.item for other in made}:
             left = move
-    return Repacking(moves=tuple(sorted(made, key=lambda m: (m.since, m.item))), best_left=left, tried=len(found))
+    best: dict[str, float] = {}
+    for move in found:
+        best[move.item] = max(best.get(move.item, 0.0), move.net)
+    return Repacking(
+        moves=tuple(sorted(made, key=lambda m: (m.since, m.item))),
+        best_left=left,
+        tried=len(found),
+        bound=sum(best.values()),
+    )
 
 
 def _room(ridden: Ridden) -> dict[str, FloatArray]:

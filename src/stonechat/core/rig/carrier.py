@@ -15,6 +15,7 @@ SIDES = {"centre": 0.0, "left": 1.0, "right": -1.0}
 DRYNESS = {"dry": "dry", "shower": "shower-proof", "open": "open"}
 LOSSES = {"low": "low", "some": "some", "high": "high"}
 FREEZES = {"body": "warmed by the body", "frame": "sheltered in the frame", "open": "out in the cold"}
+DRINKS = {"either": "plain or mixed", "plain": "plain water only", "mixed": "mixed drink only"}
 USES = {
     "down_tube": "down-tube bosses",
     "seat_tube": "seat-tube bosses",
@@ -67,6 +68,7 @@ class Carrier:
     quick_off: bool = False  # comes off in one grip
     loss: str = "low"  # key of LOSSES, risk of losing what is in it
     freezes: str = "open"  # key of FREEZES
+    drink: str = "either"  # key of DRINKS, what may be in it where it takes water
     uses: frozenset[str] = frozenset()  # keys of USES that it takes up
     mounted: bool = True
 

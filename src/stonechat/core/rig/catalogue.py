@@ -27,6 +27,7 @@ def _part(
     opens: float = 1.0, mouth: float = 0.0, takes: str = "items food", sway: float = 0.0, steady: float = 3.0,
     by: str = "", quick: bool = False,
     loss: str = "low", freezes: str = "open", uses: str = "", computed: bool = False,
+    drink: str = "either",
 ) -> Carrier:  # fmt: skip
     coefficient, low, shield, high = SHIELDS[place]
     length, width, height = (entry / 1e3 for entry in size)
@@ -37,6 +38,7 @@ def _part(
         gloves_time=_GLOVES[opens], drag_by_hand=False, drag_coefficient=coefficient, shield=shield, shield_low=low,
         shield_high=high, takes=frozenset(takes.split()), sway_lever=sway / 1e3, steadiness=steady, steadied_by=by,
         quick_off=quick, loss=loss, freezes=freezes, uses=frozenset(uses.split()),
+        drink=drink,
     )  # fmt: skip
 
 
@@ -81,7 +83,8 @@ CATALOGUE: tuple[Kind, ...] = (
                       freezes="frame", by="straps on seat and down tube"),)),
     Kind(key="bladder", name="bladder in the frame", note="Heavy water low; slow to fill at a tap; the hose freezes.",
          parts=(_part("frame_lower", "frame bladder", (0.1, 1.5), 2.0, 160, 100, (300, 50, 200), access=_RIDING,
-                      takes="water", dryness="dry", opens=0.0, freezes="frame", by="frame bag around it"),)),
+                      takes="water", dryness="dry", opens=0.0, freezes="frame", drink="plain",
+                      by="frame bag around it"),)),
     Kind(key="top_front", name="top-tube bag, front", note="What is eaten while riding.",
         alternatives=("top_tube_rear",),
          parts=(_part("top_tube_front", "top-tube bag, front", (0.4, 1.1), 1.2, 88, 200, (212, 55, 90), access=_RIDING,
@@ -191,7 +194,7 @@ CATALOGUE: tuple[Kind, ...] = (
                       dryness="open", takes="items", loss="high", sway=300, steady=1.2, by="two straps"),)),
     Kind(key="vest", name="hydration vest", note="Cool it is not; first water, first food, papers on the body.",
          parts=(_part("back", "vest, bladder", (0.1, 1.5), 1.6, 230, 200, (90, 240, 330), access=_RIDING, opens=0.0,
-                      takes="water", dryness="dry", freezes="body", by="body"),
+                      takes="water", dryness="dry", freezes="body", drink="plain", by="body"),
                 _part("back", "vest, pockets", (0.2, 2.0), 1.2, 70, 200, (60, 280, 300), access=_RIDING, opens=1.0,
                       dryness="open", freezes="body", by="body", quick=True))),
     Kind(key="backpack", name="light backpack", note="Felt in back and seat after the first day.",

@@ -11,6 +11,7 @@ from stonechat.core.supply.foods import Food
 
 CARBS_LEAST = 0.5  # 1, of the energy eaten riding from carbohydrate (estimate)
 ROOM_WORTH = 0.15  # kg/l, what a litre of bag is minded beside what is in it (estimate)
+POWDER_KEY = "drink_mix"  # food that is drunk
 _MORSEL = 0.04  # 1, of a basket, below which nobody buys a food of its own (estimate)
 _LEAST_HOURS = 0.5  # h, step in which ways to the next shop are told apart
 
@@ -24,6 +25,7 @@ class Basket:
     bulk: float  # kcal/l
     carbs: float  # 1, of its energy
     sodium: float  # g per kcal
+    powder: float  # kg of drink powder per kcal
     tired: bool  # whether one is tired of some of it before the next shop
 
 
@@ -123,6 +125,7 @@ def _basket(foods: tuple[Food, ...], shares: np.ndarray[tuple[int], np.dtype[np.
         bulk=1000.0 / sum(share / food.bulk for food, share in listed),
         carbs=sum(share * food.carbs for food, share in listed),
         sodium=sum(share * food.sodium / food.energy / 1000.0 for food, share in listed),
+        powder=sum((share / food.energy / 1e3 for food, share in listed if food.key == POWDER_KEY), 0.0),
         tired=tired,
     )
 

@@ -81,13 +81,13 @@ FOODS: Mapping[str, Food] = {
         _food("cola", "cola", (0.42, 0.42, 1.0, 0.0, 4.0), freezes=-2.0, wants="water"),
         _food("food", "mixed food", (4.0, 1.9, 0.60, 4.0, 24.0)),
         _food("nut_butter", "nut butter", (5.9, 5.5, 0.13, 4.0, 2.0), wants="spoon"),
-        _food("dried_meal", "dried meal", (4.3, 1.3, 0.55, 12.0, 12.0), wants="stove"),
+        _food("food_pouch", "dried meal", (4.3, 1.3, 0.55, 12.0, 12.0), wants="stove"),
         _food("drink_mix", "drink powder", (3.8, 3.0, 0.98, 3.0, 8.0), wants="water"),
     )
 }
 
 _SMALL = ("chocolate", "biscuits", "crisps", "nuts", "sweets", "bread", "cheese_sausage", "fruit", "cola")
-_LARGE = (*_SMALL, "bars", "dried_fruit", "pastry", "sandwich", "nut_butter", "dried_meal")
+_LARGE = (*_SMALL, "bars", "dried_fruit", "pastry", "sandwich", "nut_butter", "food_pouch")
 # what a place usually has (estimates): by the kind of stop, or the start, or what is taken along from a meal
 SHELVES: Mapping[str, tuple[str, ...]] = {
     START_SHELF: (*_LARGE, "gels", "rice_cakes", "drink_mix"),
@@ -167,6 +167,29 @@ def eaten_on_the_way(item: Item, foods: Mapping[str, Food] = FOODS) -> bool:
     True
     """
     return item.category == "food" and item.kind not in LATER and energy_of(item, foods) > 0.0
+
+
+def is_cooked(item: Item, foods: Mapping[str, Food] = FOODS) -> bool:
+    """Tell whether a thing of the kit is eaten cooked, at rest.
+
+    Parameters
+    ----------
+    item : Item
+        The thing.
+    foods : mapping of str to Food
+        Kinds of food by key.
+
+    Returns
+    -------
+    is_cooked : bool
+        By its kind.
+
+    Examples
+    --------
+    >>> is_cooked(Item(id="m", name="meal", category="food", kind="food_pouch", mass=0.15, volume=5e-4))
+    True
+    """
+    return item.kind in foods and foods[item.kind].wants == "stove"
 
 
 def energy_of(item: Item, foods: Mapping[str, Food] = FOODS) -> float:

@@ -6,6 +6,7 @@ import numpy as np
 
 from stonechat.core.numerics.arrays import FloatArray, frozen
 from stonechat.core.supply.basket import Basket
+from stonechat.core.supply.carry import Levels
 
 USUAL_DENSITY, USUAL_BULK = 4_000.0, 1_900.0  # kcal/kg and kcal/l, where nothing is known to be sold (estimates)
 
@@ -28,6 +29,14 @@ class Larder:
     def volume(self, energy: float, leg: int) -> float:
         """Return the volume of food aboard on a leg. `energy` in kcal. [m³]"""
         return energy / float(self.bulk[leg]) / 1000.0
+
+    def powder_of(self, food: Levels) -> FloatArray:
+        """Return the drink powder that is drunk of what is bought, by leg. [kg]"""
+        found, share = np.zeros(food.needs.size), 0.0
+        for leg, basket in enumerate(self.baskets):
+            share = basket.powder if basket is not None else share
+            found[leg] = share * float(food.needs[leg])
+        return found
 
 
 def usual_larder(legs: int, density: float | None, bulk: float | None) -> Larder:

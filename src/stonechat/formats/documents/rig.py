@@ -15,7 +15,7 @@ from stonechat.core.rig.bike import (
     TYRE_HEIGHT,
     Bike,
 )
-from stonechat.core.rig.carrier import DRYNESS, FREEZES, LOSSES, SIDES, TAKES, USES, Carrier
+from stonechat.core.rig.carrier import DRINKS, DRYNESS, FREEZES, LOSSES, SIDES, TAKES, USES, Carrier
 from stonechat.core.rig.places import PLACES
 from stonechat.formats.documents.part import Id, Name, OneOf, Part, limit, same_named
 from stonechat.units import (
@@ -42,7 +42,7 @@ _CARRIER_MM = ("shift", "longest", "mouth", "length", "width", "height", "sway_l
 _CARRIER_PLAIN = (
     "id", "name", "kind", "place", "side", "capacity_by_hand", "dryness", "access", "drag_by_hand",
     "drag_coefficient", "shield", "shield_low", "shield_high", "steadiness", "steadied_by", "quick_off", "loss",
-    "freezes", "mounted",
+    "freezes", "drink", "mounted",
 )  # fmt: skip
 
 
@@ -158,6 +158,7 @@ class CarrierDocument(Part):
     quick_off: bool = False
     loss: Annotated[str, OneOf(LOSSES, "risk of loss")] = "low"
     freezes: Annotated[str, OneOf(FREEZES, "exposure to frost")] = "open"
+    drink: Annotated[str, OneOf(DRINKS, "drink")] = "either"
     uses: list[Annotated[str, OneOf(USES, "thing to take up")]] = []
     mounted: bool = True
 

@@ -3,23 +3,30 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
+import numpy as np
+
 from stonechat.core.ledger.loaded import LegLoad
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.ledger.timetable import Leg
 from stonechat.core.plan.buying import foods_of
 from stonechat.core.plan.eating import EnergyDay, energy_days
 from stonechat.core.plan.plan import START, Supply
+from stonechat.core.plan.scenario import stay_at
 from stonechat.core.rhythm.rider import Rider
 from stonechat.core.supply.carry import Levels
 from stonechat.core.supply.energy import DEFICIT_MOST, EMPTY, SODIUM_IN_SWEAT, gut_limit, resting_metabolism
 from stonechat.core.supply.lots import Passing
+from stonechat.core.supply.mixing import mixed
+from stonechat.core.supply.rations import FUEL
 from stonechat.core.supply.wishes import Change, change_to, riding_past, stopping, without_wishes
 from stonechat.render.drawings.supply_line import Drawn, SupplyLine, supply_line
 from stonechat.render.filters import distance_km, duration, kcal, litres_of_water, mass_kg, minutes_signed, percent
 from stonechat.services.evaluation import evaluated_choosing
+from stonechat.services.starts import other_starts
 from stonechat.services.supplying import (
     Judged,
     deciding_leg,
+    indoors,
     judged,
     minutes_by_part,
     repack_list,
@@ -39,6 +46,7 @@ from stonechat.web.forms.supply import CarryForm, SupplyForm
 PARTS = {"detour": "way there", "stay": "there", "treat": "treating", "wait": "waiting", "rest": "sleep"}
 _MOST_WAYS = 4
 _SAME_FILL = 0.02  # 1, of a carrier, that says nothing
+STARTS = "starts"  # the tab of other starts
 CARRYING = "carrying"  # the tab of what is carried for
 
 
@@ -60,6 +68,7 @@ class SupplyRow:
     food_leaving: float  # kcal
     food_short: float  # kcal
     bought: float  # kcal
+    basket: str  # the most of what is bought, in words
     fills_water: bool
     buys_food: bool
     must: bool
@@ -167,6 +176,19 @@ class Repacked:
 
 
 @dataclass(frozen=True, kw_only=True)
+class StartRow:
+    """The race begun at another hour."""
+
+    words: str
+    value: str  # as a form sends it
+    is_now: bool
+    minutes: float  # min from start to finish more than as planned
+    short: str  # water that is lacking, empty where none is
+    shut: int
+    dark: str
+
+
+@dataclass(frozen=True, kw_only=True)
 class SupplyView:
     """The Supply room."""
 
@@ -192,6 +214,7 @@ class SupplyView:
     repacks: tuple[str, ...]  # moves on the way that would pay
     repack_address: str
     repacked: tuple[Repacked, ...]  # what rides elsewhere for some legs
+    repack_gap: str  # how much the moves gain of what could be at most, empty where that is nothing
     repack_left: str  # the best that does not, empty where there is none
     fullest: tuple[tuple[str, str, str], ...]  # carrier, how full at most, and on which leg
     days: tuple[DayRow, ...]
@@ -200,6 +223,9 @@ class SupplyView:
     carry: BoundForm[CarryForm] | None
     carry_address: str
     carry_open_address: str
+    starts: tuple[StartRow, ...]  # the race begun at other hours, where that is asked
+    starts_address: str  # to ask, empty where nothing is short
+    start_address: str  # of the button that takes one
     food: FoodView | None
     food_address: str
     salt: str  # what sweat takes and food gives
@@ -241,6 +267,7 @@ def supply_view(desk: Desk) -> SupplyView:
         repacks=tuple(repack_words(desk.opened.plan, ridden, move) for move in repacks.moves),
         repack_address=desk.do("supply-repack"),
         repacked=_repacked(desk),
+        repack_gap=f"{repacks.net:.1f} of at most {repacks.bound:.1f} min" if repacks.moves else "",
         repack_left=repack_words(desk.opened.plan, ridden, repacks.best_left) if repacks.best_left else "",
         fullest=_fullest(ridden),
         days=tuple(_day_row(day, supply.gut) for day in energy_days(ridden, desk.variant)),
@@ -249,6 +276,9 @@ def supply_view(desk: Desk) -> SupplyView:
         carry=_carry_form(desk) if carrying else None,
         carry_address=desk.do("supply-carrying"),
         carry_open_address=desk.at(tab=CARRYING),
+        starts=_starts(desk) if desk.look.tab == STARTS else (),
+        starts_address=desk.at(tab=STARTS) if (found and found.asked.stuck) or _runs_dry(ridden) else "",
+        start_address=desk.do("supply-start"),
         food=food_view(desk) if desk.look.tab == FOOD or "food" in desk.forms else None,
         food_address=desk.at(tab=FOOD),
         salt=_salt(ridden),
@@ -303,6 +333,26 @@ def _day_row(day: EnergyDay, gut: float) -> DayRow:
     )
 
 
+def _runs_dry(ridden: Ridden) -> bool:
+    return float(ridden.provisions.water.short.sum()) > 0.05
+
+
+def _starts(desk: Desk) -> tuple[StartRow, ...]:
+    now = desk.variant.rhythm.start
+    return tuple(
+        StartRow(
+            words=f"{other.start:%a %d %b %H:%M}",
+            value=other.start.isoformat(),
+            is_now=other.start == now,
+            minutes=other.minutes,
+            short=litres_of_water(other.water_short) if other.water_short > 0.05 else "",
+            shut=other.shut,
+            dark=percent(other.dark),
+        )
+        for other in other_starts(desk.opened, desk.variant_id)
+    )
+
+
 def _salt(ridden: Ridden) -> str:
     """Say how much sodium sweat takes a day, and how much the food that is bought gives."""
     provisions, days = ridden.provisions, max(ridden.ledger.finish / 86_400.0, 1e-9)
@@ -348,6 +398,7 @@ def _row(desk: Desk, found: Judged | None, k: int) -> SupplyRow:
         food_leaving=float(food.leaving[k]),
         food_short=float(food.short[k]),
         bought=float(food.taken[k]),
+        basket=_most_of(ridden, supply, k),
         fills_water=bool(water.refilled[k]),
         buys_food=bool(food.refilled[k]),
         must=bool(ridden.provisions.must[k]),
@@ -357,6 +408,12 @@ def _row(desk: Desk, found: Judged | None, k: int) -> SupplyRow:
         is_current=k == desk.leg,
         edit_address=desk.at(open=stop_id, leg=k),
     )
+
+
+def _most_of(ridden: Ridden, supply: Supply, k: int) -> str:
+    """Return the foods of which most is bought where a leg begins."""
+    basket, foods = ridden.provisions.larder.baskets[k], foods_of(supply)
+    return listed((foods[key].name for key, _ in basket.shares if key in foods), 2) if basket else ""
 
 
 def _passing(found: Judged | None, k: int) -> Passing | None:
@@ -423,6 +480,21 @@ def _ways(desk: Desk, found: Judged | None) -> tuple[Way, ...]:
                 values={"litres": way.amount + more} if strapped else {},
             )
         )
+    return (*ways, *_unused(desk, found))
+
+
+def _unused(desk: Desk, found: Judged) -> tuple[Way, ...]:
+    """Return stops that are not used and give water on a stretch on which it is short."""
+    legs, ways = found.ridden.timetable.legs, []
+    dry = [(legs[e.node].start, legs[e.end - 1].end) for e in found.asked.stuck if e.what == "water"]
+    for stop in desk.opened.plan.line.stops:
+        if stop.used or not stop.gives_water or not any(low < stop.distance < high for low, high in dry):
+            continue
+        spent = stay_at(stop, desk.variant)
+        words = f"Use {stop.name} at {distance_km(stop.distance)}"
+        ways.append(
+            Way(words=words, minutes=spent / 60.0, address=desk.do("stops", stop.id, "use"), link="", values={})
+        )
     return tuple(ways)
 
 
@@ -478,6 +550,8 @@ def _open_stop(desk: Desk, found: Judged | None, rows: tuple[SupplyRow, ...]) ->
         name=rows[node].leg.start_name,
         sentences=(
             *_at_the_stop(rows[node]),
+            *_mixing(ridden, node),
+            *filter(None, (indoors(ridden, node),)),
             *(f"Repack: {words}." for words in repack_list(desk.opened.plan, desk.variant, ridden).get(stop_id, ())),
             *reckoned(ridden, node),
         ),
@@ -500,6 +574,18 @@ def _at_the_stop(row: SupplyRow) -> tuple[str, ...]:
     return tuple(told)
 
 
+def _mixing(ridden: Ridden, node: int) -> tuple[str, ...]:
+    """Say how much powder goes into which bottle, until bottles are filled again."""
+    water, powder = ridden.provisions.water, ridden.provisions.powder
+    end = next((k for k in range(node + 1, powder.size) if water.refilled[k]), powder.size)
+    grams = 1000.0 * float(powder[node:end].sum())
+    if grams < 1.0 or not water.refilled[node]:
+        return ()
+    able = [s.carrier.name for s in ridden.film[node].carriers if s.water > 0.005 and s.carrier.drink != "plain"]
+    into = listed(able, 2) if able else "no bottle: all that are filled are for plain water"
+    return (f"Mix {grams:.0f} g of powder with {litres_of_water(mixed(grams / 1000.0))}: {into}.",)
+
+
 def reckoned(ridden: Ridden, node: int) -> tuple[str, ...]:
     """Return the hand reckoning of what a node is left with, as a rider would do it."""
     water, food = (_Stretch(ridden, levels, node) for levels in (ridden.provisions.water, ridden.provisions.food))
@@ -510,9 +596,16 @@ def reckoned(ridden: Ridden, node: int) -> tuple[str, ...]:
     much = f"{kcal(food.need)}, {mass_kg(larder.mass(food.need, node), 1)}, {bag}"
     rations = ridden.provisions.rations
     kit = f"; your kit gives {kcal(float(rations.energy.sum()))} more, eaten first" if rations.left and not node else ""
+    meals = int(np.count_nonzero(rations.cooked)) if not node else 0
+    boiled = litres_of_water(float(rations.water.sum()))
+    cooked = (
+        f"Cooked: {kcal(float(rations.cooked.sum()))} on {meals} nights, {boiled} of the water carried; a litre "
+        f"takes about {1000.0 * FUEL:.0f} g of gas."
+    )
     return (
         f"Water: {water.way} at your pace, {rate}; bottles hold {litres_of_water(ridden.provisions.capacity)}.",
         f"Food: {food.way}, {eaten}: {much}{kit}.",
+        *((cooked,) if meals else ()),
     )
 
 

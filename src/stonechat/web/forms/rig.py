@@ -17,7 +17,7 @@ from stonechat.core.rig.bike import (
     Bike,
     usual_bike,
 )
-from stonechat.core.rig.carrier import ACCESS_NAMES, DRYNESS, FREEZES, LOSSES, TAKES, USES, Carrier
+from stonechat.core.rig.carrier import ACCESS_NAMES, DRINKS, DRYNESS, FREEZES, LOSSES, TAKES, USES, Carrier
 from stonechat.core.rig.places import PLACES
 from stonechat.formats.documents.rig import BikeDocument, CarrierDocument
 from stonechat.web.forms.binding import Form, choice, figure, text, tick
@@ -36,7 +36,7 @@ BIKE_GROUPS = (
     ("Bosses", tuple(f"boss_{key}" for key in BOSSES)),
 )  # fmt: skip
 CARRIER_GROUPS = (
-    ("Carrier", ("name", "place", "side", "shift_mm", "takes_items", "takes_water", "takes_food")),
+    ("Carrier", ("name", "place", "side", "shift_mm", "takes_items", "takes_water", "takes_food", "drink")),
     ("Size", ("capacity_l", "capacity_least_l", "capacity_by_hand", "load_limit_kg", "mass_g", "longest_mm",
               "mouth_mm", "length_mm", "width_mm", "height_mm")),
     ("Getting at it", ("dryness", "access", "open_time_s", "gloves_time_s", "quick_off")),
@@ -145,6 +145,7 @@ class CarrierForm(Form):
     takes_items: bool = tick("Takes things")
     takes_water: bool = tick("Takes water")
     takes_food: bool = tick("Takes food")
+    drink: str = choice("Water in it", DRINKS, optional="either")
     capacity_l: float = figure("Capacity, full", unit="l", limit="carrier_volume", factor=1e3)
     capacity_least_l: float = figure("Rolled small", unit="l", limit="carrier_volume_least", factor=1e3)
     capacity_by_hand: bool = tick("Capacity as typed", help="else a frame bag's comes from the triangle")

@@ -1,6 +1,7 @@
 """Supply: which stops are used, water and food by leg."""
 
 from dataclasses import replace
+from datetime import datetime
 from typing import Annotated
 
 from fastapi import APIRouter, Depends
@@ -12,6 +13,7 @@ from stonechat.core.plan.plan import Supply
 from stonechat.core.supply.foods import SHELVES, Food
 from stonechat.errors import InvalidInput
 from stonechat.formats.numbers import parse_number
+from stonechat.services import rhythm as rhythm_service
 from stonechat.services import supply as supply_service
 from stonechat.services.evaluation import evaluated
 from stonechat.services.supplying import elsewhere_of, repacking_of
@@ -68,6 +70,26 @@ def carry_beyond(call: Changed) -> Response:
 def _carried(call: Change, change: "supply_service.Changing") -> Response:
     opened = supply_service.carry_for(
         call.workspace, call.plan_id, call.variant_id, revision=call.revision, change=change
+    )
+    return call.answer(opened)
+
+
+@router.post("/supply-start")
+def start_then(call: Changed) -> Response:
+    """Start at another hour."""
+    try:
+        start = datetime.fromisoformat(call.text("start"))
+    except ValueError as exc:
+        raise InvalidInput("That is no time to start. Load the page again and choose one of the list.") from exc
+    if start.tzinfo is not None or not 1990 <= start.year <= 2100:
+        raise InvalidInput("That start is out of reach. Load the page again and choose one of the list.")
+    opened = rhythm_service.set_rhythm(
+        call.workspace,
+        call.plan_id,
+        call.variant_id,
+        revision=call.revision,
+        label="start at another hour",
+        change=lambda rhythm: replace(rhythm, start=start),
     )
     return call.answer(opened)
 
