@@ -237,3 +237,38 @@ def test_what_the_rider_holds_dear_is_kept_as_it_was_typed(
     page = " ".join(client.get(load(opened, "")).text.split())
     assert "night kit at one end; the body counts 0.25 times" in page
     assert 'name="body" inputmode="decimal" value="0.25"' in page and '<option value="one_end" selected>' in page
+
+
+def test_a_move_holds_from_a_stop_on_and_is_taken_back_by_its_usual_place(
+    client: TestClient, workspace: Workspace, opened: OpenPlan
+) -> None:
+    variant = opened.plan.variants[0]
+    item = next(item for item in opened.plan.items if variant.places.get(item.id) == "seat" and not item.container)
+    leg = next(k for k, v in enumerate(evaluated(opened, "a").ridden.timetable.visits, start=1) if v.name == "Kemmer")
+    page = client.get(load(opened, f"leg={leg}")).text
+    assert "from Kemmer on" in page and "from Kemmer on" not in client.get(load(opened, "leg=0")).text
+    move = {"item": item.id, "place": "bar", "since": "kemmer"}
+    answer = client.post(do(opened, "move"), data=sent(opened, **move), headers=HTMX)
+    assert answer.status_code == 200, answer.text[:300]
+    now = open_plan(workspace, opened.id)
+    assert now.plan.variants[0].places[item.id] == "seat"
+    film = evaluated(now, "a").ridden.film
+    for k, aboard in enumerate(film):
+        where = next(s.carrier.id for s in aboard.carriers if item.id in {i.id for i in s.items})
+        assert where == ("seat" if k < leg else "bar")
+    again = {"revision": now.revision, "leg": leg, "item": item.id, "place": "seat", "since": "kemmer"}
+    assert client.post(do(opened, "move"), data=again, headers=HTMX).status_code == 200
+    assert open_plan(workspace, opened.id).plan.variants[0].repacks == {}
+
+
+@pytest.mark.parametrize(
+    ("place", "since", "says"),
+    [("home", "kemmer", "posted home"), ("bar", "atlantis", "stop"), ("moon", "kemmer", "carrier")],
+)
+def test_a_move_from_a_stop_on_that_cannot_be_is_refused(
+    client: TestClient, workspace: Workspace, opened: OpenPlan, place: str, since: str, says: str
+) -> None:
+    item = next(key for key, where in opened.plan.variants[0].places.items() if where == "seat")
+    answer = client.post(do(opened, "move"), data=sent(opened, item=item, place=place, since=since), headers=HTMX)
+    assert answer.status_code in (404, 422) and says in answer.text
+    assert open_plan(workspace, opened.id).revision == opened.revision

@@ -7,6 +7,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from stonechat.core.plan.plan import Supply
+from stonechat.core.supply.foods import SHELVES
 from stonechat.formats.line_csv import write_timetable
 from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan, open_plan
@@ -99,7 +100,7 @@ def test_a_bottle_is_strapped_on_by_its_button(client: TestClient, workspace: Wo
 def test_what_is_carried_for_is_set_and_bad_figures_are_told(
     client: TestClient, workspace: Workspace, opened: OpenPlan
 ) -> None:
-    fields = {"water_reserve_l": "0.5", "food_reserve_kcal": "400", "spread": "20 %", "tired_h": "16"}
+    fields = {"water_reserve_l": "0.5", "food_reserve_kcal": "400", "spread": "20 %", "gut_g_h": "75", "tired_h": "16"}
     set_ = supply_of(post(client, workspace, opened, "supply-carrying", **fields))
     assert (set_.water_reserve, set_.food_reserve, set_.spread, set_.tired) == (0.5, 400.0, 0.2, 16 * 3600.0)
     now = open_plan(workspace, opened.id)
@@ -196,3 +197,117 @@ def test_what_is_ridden_past_is_so_in_every_room(client: TestClient, workspace: 
     assert any(visit.passed and not visit.is_open for visit in visits)  # a shut one that nobody stands before
     assert not any(visit.is_shut and visit.passed for visit in visits)
     assert write_timetable(ridden).decode().count(",past,") == count
+
+
+@pytest.mark.parametrize("query", ["tab=food", "tab=food&open=bars", "tab=food&open=new", "tab=food&open=ghost"])
+def test_what_is_sold_is_a_page(client: TestClient, opened: OpenPlan, query: str) -> None:
+    outline = Outline(page(client, opened, query))
+    assert outline.forbidden == [] and len(outline.ids) == len(set(outline.ids))
+    assert set(outline.fields) <= outline.labels
+
+
+def test_a_shelf_is_what_the_rider_says_and_is_bought_from(
+    client: TestClient, workspace: Workspace, opened: OpenPlan
+) -> None:
+    before = words(page(client, opened, "open=start"))
+    assert "chocolate" in before
+    shelves = {f"shelf-{key}": list(sold) for key, sold in SHELVES.items()}
+    shelves["shelf-start"] = ["rice_cakes"]
+    now = open_plan(workspace, opened.id)
+    answer = client.post(do(now, "supply-shelves"), data={**sent(now), **shelves}, headers=HTMX)
+    assert answer.status_code == 200
+    changed = open_plan(workspace, opened.id)
+    assert supply_of(changed).shelves == {"start": ("rice_cakes",)}  # the others are as is usual
+    assert "Take" in words(page(client, changed, "open=start")) and "rice cakes" in words(page(client, changed))
+    empty = client.post(do(changed, "supply-shelves"), data=sent(changed), headers=HTMX)
+    assert empty.status_code == 422 and "Nothing is sold at" in words(empty.text)
+
+
+LABEL = {
+    "name": "lard cake", "energy": "700", "bulk": "650", "carbs": "40", "sodium": "2", "tires_h": "30", "melts": "",
+    "freezes": "", "wants": "",
+}  # fmt: skip
+
+
+def test_a_food_of_the_riders_own_is_known_changed_and_gone(
+    client: TestClient, workspace: Workspace, opened: OpenPlan
+) -> None:
+    made = post(client, workspace, opened, "supply-food/-", **LABEL)
+    own = supply_of(made).foods[0]
+    assert (own.name, own.energy, own.tires) == ("lard cake", 7.0, 30.0)
+    assert own.key in supply_of(made).shelves["start"]
+    assert "lard cake" in words(page(client, made, "open=start"))
+    bought = post(client, workspace, made, "supply/kemmer/buy", food=own.key, kcal="700")
+    assert supply_of(bought).buys == {"kemmer": {own.key: 700.0}}
+    assert "Kemmer: buy 700 kcal of lard cake" in words(page(client, bought)) or not supply_of(bought).choose
+    assert "In any case: lard cake, 700 kcal" in words(page(client, bought, "open=kemmer"))
+    gone = post(client, workspace, bought, f"supply-food/{own.key}/usual")
+    assert supply_of(gone).foods == () and supply_of(gone).buys == {}
+    assert own.key not in supply_of(gone).shelves["start"]
+
+
+def test_a_usual_food_is_mended_and_usual_again(client: TestClient, workspace: Workspace, opened: OpenPlan) -> None:
+    mended = post(client, workspace, opened, "supply-food/bars", **{**LABEL, "name": "energy bars"})
+    assert supply_of(mended).foods[0].key == "bars" and supply_of(mended).shelves == {}
+    assert "as you say" in words(page(client, mended, "tab=food"))
+    again = post(client, workspace, mended, "supply-food/bars/usual")
+    assert supply_of(again).foods == ()
+    now = open_plan(workspace, opened.id)
+    refused = client.post(do(now, "supply-food/bars/usual"), data=sent(now), headers=HTMX)
+    assert refused.status_code == 404
+
+
+@pytest.mark.parametrize(
+    ("field", "value", "says"),
+    [("energy", "0", "5"), ("energy", "lots", "figure"), ("name", "", "Food"), ("wants", "a butler", "list")],
+)
+def test_a_label_that_cannot_be_is_asked_again(
+    client: TestClient, workspace: Workspace, opened: OpenPlan, field: str, value: str, says: str
+) -> None:
+    now = open_plan(workspace, opened.id)
+    answer = client.post(do(now, "supply-food/-"), data=sent(now, **{**LABEL, field: value}), headers=HTMX)
+    assert answer.status_code == 422 and says in words(answer.text)
+    assert "lard cake" in answer.text or field == "name"
+
+
+def test_dishes_are_the_riders_own(client: TestClient, workspace: Workspace, opened: OpenPlan) -> None:
+    now = open_plan(workspace, opened.id)
+    data = {**sent(now), "dish": ["bean stew", "", "pie"], "dish_kcal": ["780", "", "620"]}
+    assert client.post(do(now, "supply-dishes"), data=data, headers=HTMX).status_code == 200
+    changed = open_plan(workspace, opened.id)
+    assert supply_of(changed).dishes == {"bean stew": 780.0, "pie": 620.0}
+    assert "bean stew" in page(client, changed, "open=kemmer")
+    bad = client.post(
+        do(changed, "supply-dishes"), data={**sent(changed), "dish": "air", "dish_kcal": "0"}, headers=HTMX
+    )
+    assert bad.status_code == 422 and "more than 0" in words(bad.text)
+    usual = post(client, workspace, changed, "supply-dishes", dish="", dish_kcal="")
+    assert supply_of(usual).dishes == {}
+
+
+@pytest.mark.parametrize(("food", "kcal"), [("bars", "99999"), ("bars", "-5"), ("moon dust", "300"), ("bars", "many")])
+def test_what_cannot_be_bought_is_said(
+    client: TestClient, workspace: Workspace, opened: OpenPlan, food: str, kcal: str
+) -> None:
+    now = open_plan(workspace, opened.id)
+    answer = client.post(do(now, "supply/kemmer/buy"), data=sent(now, food=food, kcal=kcal), headers=HTMX)
+    assert answer.status_code == 422 and open_plan(workspace, opened.id).revision == now.revision
+
+
+def test_other_starts_are_ridden_and_one_is_taken(client: TestClient, workspace: Workspace, opened: OpenPlan) -> None:
+    chosen = post(client, workspace, opened, "supply-choice", choose="yes")
+    text = words(page(client, chosen, "tab=starts"))
+    assert "Other starts" in text and "as planned" in text and text.count("Start then") == 6
+    moved = post(client, workspace, chosen, "supply-start", start="2027-09-24T10:00:00")
+    assert moved.plan.variant("a").rhythm.start.hour == 10
+    now = open_plan(workspace, opened.id)
+    for bad in ("soon", "1066-10-14T09:00:00", "2027-09-24T10:00:00+02:00"):
+        answer = client.post(do(now, "supply-start"), data=sent(now, start=bad), headers=HTMX)
+        assert answer.status_code == 422
+
+
+def test_the_gut_is_asked_and_kept(client: TestClient, workspace: Workspace, opened: OpenPlan) -> None:
+    fields = {"water_reserve_l": "0.4", "food_reserve_kcal": "200", "spread": "10", "gut_g_h": "60", "tired_h": "20"}
+    fields["sweat"] = "heat_balance"
+    kept = supply_of(post(client, workspace, opened, "supply-carrying", **fields))
+    assert kept.gut == 60.0 and kept.sweat == "heat_balance"

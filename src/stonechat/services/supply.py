@@ -90,8 +90,8 @@ def keep_food(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision:
     """Keep a kind of food as the rider knows it; a new one (without key) is had before the start, and nowhere yet."""
 
     def change(supply: Supply) -> Supply:
-        taken = set(FOODS) | {known.key for known in supply.foods}
-        made = key or item_id(food.name, taken)
+        taken = FOODS.keys() | {known.key for known in supply.foods}
+        made = key or item_id(food.name, set(taken))
         others = tuple(known for known in supply.foods if known.key != made)
         if len(others) >= MOST_FOODS:
             raise InvalidInput(f"A plan knows {MOST_FOODS} foods of your own. Take one out before you add another.")

@@ -104,7 +104,7 @@ PLAN_BREAKS: dict[str, Callable[[Plan], Plan]] = {
 }
 SMALL_BREAKS = {"forbidden", "box", "long", "rooms"}  # broken below, on a plan of their own
 WARNINGS = {  # tight at worst
-    "shut", "small-hours", "doubtful-stop", "puncture", "fragile", "camp", "indoors", "apart", "frost", "bin", "cables",
+    "shut", "small-hours", "doubtful-stop", "puncture", "fragile", "camp", "indoors", "apart", "frost", "bin", "cables", "powder",
     "tape", "assumed", "kit", "hours", "wall", "zone", "spots",
     "clean", "smeared", "heat",
 }  # fmt: skip

@@ -1,5 +1,6 @@
 """Different packings are within the budget, keep every rule, and differ in what a rider would notice."""
 
+import re
 from dataclasses import replace
 
 from stonechat.core.load.different import BUDGET, different_packings
@@ -22,7 +23,9 @@ def test_two_more_plans_differ_in_bags_within_the_budget(demo: Plan, demo_evalua
         assert verdict.score <= score * (1.0 + BUDGET) + 1e-6
         assert abs(verdict.minutes - other.minutes) < 1e-6
         emptied = set(best.places.values()) - set(other.packing.places.values())
-        assert emptied and any("nothing in" in words for words in other.words)
+        # a bag is emptied, or more than a litre of one kind of thing rides elsewhere
+        moved = [float(found[1]) for words in other.words if (found := re.match(r"([\d.]+) l of", words))]
+        assert (emptied and any("nothing in" in words for words in other.words)) or max(moved, default=0.0) > 1.0
     places = [dict(other.packing.places) for other in others]
     assert places[0] != places[1]
 

@@ -79,7 +79,7 @@ def test_water_loss_by_the_table(temp: float, power: float, loss: float) -> None
 
 @given(st.floats(-10, 45), st.floats(0, 300))
 def test_nobody_drinks_more_than_is_lost_or_can_be_drunk(temp: float, power: float) -> None:
-    need = drinking_need(temp_air=np.array([temp]), power=np.array([power]))[0]
+    need = drinking_need(water_loss(temp_air=np.array([temp]), power=np.array([power])))[0]
     assert 0.0 < need <= 0.8
     assert need <= water_loss(temp_air=np.array([temp]), power=np.array([power]))[0] + 0.04 + 1e-12
 

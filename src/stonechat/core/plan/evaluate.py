@@ -68,13 +68,15 @@ def evaluate(plan: Plan, variant_id: str, *, profile: Profile | None = None) -> 
     The first ride is by steady speed, the others carry momentum. Where two answers take turns, as about a door that
     shuts between them, the later one stands.
     """
-    told = make_scenario(plan, plan.variant(variant_id), profile)
+    told = whole = make_scenario(plan, plan.variant(variant_id), profile)
     masses, drags = first_guess(told)
     # steady speed is quick to ride and near enough to begin with
     rides = [ride_scenario(told, masses, drags, 0.0, momentum=False)]
     told = priced(with_rations(told, rations_of(told, rides[-1])), rides[-1], (masses, drags))
     ridden_as, settled = [told], False  # the scenario of each ride
     for turn in range(_ROUNDS):
+        if turn == 1 and told.rations.left:  # by the hours of a ride that carries momentum
+            told = replace(with_rations(whole, rations_of(whole, rides[-1])), supplied=told.supplied)
         parts = settle(ridden_as[-1], rides[-1])
         scenario = supplied(told, ridden_as[-1], part_of(parts, Provided), held=turn >= _CHOOSING)
         masses, drags = masses_along(scenario, parts.values())

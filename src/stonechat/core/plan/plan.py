@@ -20,6 +20,7 @@ from stonechat.core.supply.energy import GUT_MOST
 from stonechat.core.supply.foods import Food
 from stonechat.errors import NotFound
 
+SWEAT = {"table": "what riders lose", "heat_balance": "heat balance from 15 °C up, what riders lose below"}
 START = "start"  # stands for the start where stops are named
 
 
@@ -48,6 +49,7 @@ class Supply:
     food_by_stop: Mapping[str, float] = field(default_factory=dict)  # kcal
     choose: bool = False  # whether stops that nothing holds the rider at may be ridden past, where that is faster
     spread: float = 0.15  # 1, share of the needs carried beyond them where stops are chosen (estimate)
+    sweat: str = "table"  # key of SWEAT
     gut: float = GUT_MOST  # g/h of carbohydrate that the gut takes riding
     tired: float = 24.0 * 3600.0  # s after which one wants other food, where a shop can be reached so soon (estimate)
     skip: frozenset[str] = frozenset()  # stops that are ridden past

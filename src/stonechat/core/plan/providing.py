@@ -3,7 +3,7 @@
 import numpy as np
 
 from stonechat.core.ledger.ridden import Added, Asked, Provided
-from stonechat.core.line.stops import FOOD_OFFERS, WATER_OFFERS, open_offers
+from stonechat.core.line.stops import DAY, FOOD_OFFERS, WATER_OFFERS, open_offers
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.plan.buying import foods_of, larder_of
 from stonechat.core.plan.film import by_leg, stow_on
@@ -16,7 +16,7 @@ from stonechat.core.plan.halting import (
     treatment_among,
     trip_of,
 )
-from stonechat.core.plan.plan import Supply
+from stonechat.core.plan.plan import SWEAT, Supply
 from stonechat.core.plan.scenario import Scenario, day_seconds, local_time
 from stonechat.core.rhythm.inputs import RideResult
 from stonechat.core.rhythm.ride import LONG_STAY
@@ -25,9 +25,10 @@ from stonechat.core.supply.basket import POWDER_KEY
 from stonechat.core.supply.carry import Levels, carry_levels
 from stonechat.core.supply.energy import gut_limit
 from stonechat.core.supply.foods import LATER, eaten_on_the_way, energy_of, is_cooked
+from stonechat.core.supply.heat import heat_balance_loss, humidity_at
 from stonechat.core.supply.larder import Larder, usual_larder
 from stonechat.core.supply.lots import LotPlan
-from stonechat.core.supply.needs import URINE, drinking_need
+from stonechat.core.supply.needs import URINE, drinking_need, water_loss
 from stonechat.core.supply.pour import WATER_DENSITY, water_capacity
 from stonechat.core.supply.rations import Night, Ration, Rations, eat
 from stonechat.core.supply.wishes import answered
@@ -66,6 +67,7 @@ def provide(scenario: Scenario, ride: RideResult) -> Provided:
         larder=larder,
         rations=scenario.rations,
         powder=scenario.rations.powder + larder.powder_of(food),
+        other_sweat=_other_sweat(scenario, ride),
         reserve=needs.water_reserve,
         added=_added(scenario, ride, (water, food), larder),
         coldest=_coldest(scenario, ride),
@@ -124,8 +126,42 @@ def _nights(scenario: Scenario, ride: RideResult) -> tuple[Night, ...]:
 
 def _drunk(scenario: Scenario, ride: RideResult) -> FloatArray:
     """Return what is drunk riding on each leg. [l]"""
+    loss = sweat_of(scenario, ride, scenario.variant.supply.sweat)
+    return by_leg(scenario, drinking_need(loss) * ride.times / 3600.0)
+
+
+def sweat_of(scenario: Scenario, ride: RideResult, method: str) -> FloatArray:
+    """Return what a rider loses by sweat on each segment.
+
+    Parameters
+    ----------
+    scenario : Scenario
+        For rider and weather.
+    ride : RideResult
+        The race by the clock.
+    method : str
+        Key of SWEAT.
+
+    Returns
+    -------
+    loss : ndarray, shape (n,)
+        By riders' table, or by heat balance where that holds. [l/h]
+    """
     effort = ride.powers + ride.walked * scenario.variant.rider.power
-    return by_leg(scenario, drinking_need(temp_air=ride.temps, power=effort) * ride.times / 3600.0)
+    if method == "table":
+        return water_loss(temp_air=ride.temps, power=effort)
+    sky = scenario.clock.sky
+    day = ((scenario.clock.start_of_day + ride.clocks[:-1]) // DAY).astype(np.int64)
+    day = np.clip(day, 0, sky.humidities.size - 1)
+    mean = 0.5 * (sky.lows + sky.highs)[day]
+    humidity = humidity_at(humidity=sky.humidities[day], temp_mean=mean, temp_air=ride.temps)
+    return heat_balance_loss(temp_air=ride.temps, power=effort, humidity=humidity, dark=ride.dark)
+
+
+def _other_sweat(scenario: Scenario, ride: RideResult) -> float:
+    """Return what would be drunk riding if sweat were reckoned the other way. [l]"""
+    other = next(key for key in SWEAT if key != scenario.variant.supply.sweat)
+    return float((drinking_need(sweat_of(scenario, ride, other)) * ride.times / 3600.0).sum())
 
 
 def _eaten(scenario: Scenario, ride: RideResult) -> FloatArray:
@@ -226,12 +262,11 @@ def needs_of(scenario: Scenario, ride: RideResult) -> Needs:
         Water [l] and food [kcal] by leg.
     """
     hours, supply = ride.times / 3600.0, scenario.variant.supply
-    effort = ride.powers + ride.walked * scenario.variant.rider.power
     water_from = np.array([bool(offers & WATER_OFFERS) for offers in given_at(scenario, ride)], dtype=bool)
     outside = ride.rests.copy()  # who rests where there is water drinks that
     at = np.minimum(scenario.clock.stays.segments, outside.size - 1)
     np.subtract.at(outside, at[water_from], ride.stop_rests[water_from])
-    drunk = drinking_need(temp_air=ride.temps, power=effort) * hours + URINE * np.maximum(outside, 0.0) / 3600.0
+    drunk = drinking_need(sweat_of(scenario, ride, supply.sweat)) * hours + URINE * np.maximum(outside, 0.0) / 3600.0
     return Needs(
         water=by_leg(scenario, drunk) + scenario.rations.water,
         food=np.maximum(0.0, by_leg(scenario, _eaten(scenario, ride)) - scenario.rations.energy),

@@ -40,15 +40,13 @@ def water_loss(*, temp_air: FloatArray, power: FloatArray) -> FloatArray:
     return np.maximum(at_rest * (1.0 + share * (np.asarray(power) / 150.0 - 1.0)), 0.08)
 
 
-def drinking_need(*, temp_air: FloatArray, power: FloatArray) -> FloatArray:
+def drinking_need(loss: FloatArray) -> FloatArray:
     """Return how much should be drunk: what is lost, as far as it can be drunk.
 
     Parameters
     ----------
-    temp_air : ndarray, shape (n,)
-        Air temperature. [°C]
-    power : ndarray, shape (n,)
-        Power at the pedals. [W]
+    loss : ndarray, shape (n,)
+        By sweat. [l/h]
 
     Returns
     -------
@@ -57,10 +55,10 @@ def drinking_need(*, temp_air: FloatArray, power: FloatArray) -> FloatArray:
 
     Examples
     --------
-    >>> drinking_need(temp_air=np.array([40.0]), power=np.array([150.0]))
+    >>> drinking_need(water_loss(temp_air=np.array([40.0]), power=np.array([150.0])))
     array([0.8])
     """
-    return np.minimum(water_loss(temp_air=temp_air, power=power) + URINE, DRINK_MOST)
+    return np.minimum(loss + URINE, DRINK_MOST)
 
 
 def ride_energy(work: float, gross_efficiency: float) -> float:

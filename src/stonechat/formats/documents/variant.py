@@ -6,7 +6,7 @@ from pydantic import Field, model_validator
 
 from stonechat.core.kit.item import HOME
 from stonechat.core.load.wheels import WheelLoad
-from stonechat.core.plan.plan import Elsewhere, Supply, Variant, Wishes
+from stonechat.core.plan.plan import SWEAT, Elsewhere, Supply, Variant, Wishes
 from stonechat.core.supply.foods import WANTS, Food
 from stonechat.formats.documents.part import Id, LocalClock, Name, OneOf, Part, limit, same_named
 from stonechat.formats.documents.rider import RhythmDocument, RiderDocument
@@ -76,6 +76,7 @@ class SupplyDocument(Part):
     food_by_stop_kcal: dict[Id, Annotated[float, limit("food")]] = {}
     choose: bool = False
     spread: Annotated[float, limit("share")] = 0.15
+    sweat: Annotated[str, OneOf(SWEAT, "way to reckon sweat")] = "table"
     gut_g_per_h: Annotated[float, limit("gut")] = 75.0
     tired_h: Annotated[float, limit("tired", 1.0 / 3600.0)] = 24.0
     skip: list[Id] = Field([], max_length=400)
@@ -107,7 +108,7 @@ class SupplyDocument(Part):
             shelves={place: list(keys) for place, keys in supply.shelves.items()},
             buys_kcal={place: dict(bought) for place, bought in supply.buys.items()},
             dishes_kcal=dict(supply.dishes),
-            **same_named(supply, ("choose", "spread")),
+            **same_named(supply, ("choose", "spread", "sweat")),
         )
 
     def core(self) -> Supply:
@@ -129,7 +130,7 @@ class SupplyDocument(Part):
             shelves={place: tuple(keys) for place, keys in self.shelves.items()},
             buys={place: dict(bought) for place, bought in self.buys_kcal.items()},
             dishes=dict(self.dishes_kcal),
-            **same_named(self, ("choose", "spread")),
+            **same_named(self, ("choose", "spread", "sweat")),
         )
 
 

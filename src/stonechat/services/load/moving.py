@@ -7,10 +7,11 @@ from uuid import UUID
 from stonechat.core.kit.item import HOME, Carried, Item
 from stonechat.core.plan.evaluate import with_places
 from stonechat.core.plan.features import all_checks
-from stonechat.core.plan.plan import Plan, Variant, Wishes
+from stonechat.core.plan.plan import Elsewhere, Plan, Variant, Wishes
 from stonechat.core.rig.spots import SPOTS
 from stonechat.errors import InvalidInput, NotFound
 from stonechat.services.history import OpenPlan, change_plan, open_plan
+from stonechat.services.line import stop_named
 from stonechat.services.variant import (
     carrier_named,
     change_variant,
@@ -67,6 +68,42 @@ def move_items(
         label=label or f"moved {len(places)} things",
         change=change,
     )
+
+
+def move_from(
+    workspace: Workspace,
+    opened: OpenPlan,
+    variant_id: str,
+    *,
+    revision: int,
+    items: Sequence[str],
+    place: str,
+    since: str,
+) -> OpenPlan:
+    """Let things ride in another carrier from a stop on; back in their usual one they are as before."""
+    stop, variant = stop_named(opened.plan, since), opened.plan.variant(variant_id)
+    if place in (HOME, ""):
+        raise InvalidInput(
+            f"From {stop.name} on a thing can ride in another bag. To be rid of it there, say in the Kit that it is "
+            "posted home from that stop."
+        )
+    carrier = carrier_named(variant, place)
+    for key in items:
+        item = item_named(opened.plan, key)
+        if item.container or not variant.places.get(key) or variant.places[key] == HOME:
+            raise InvalidInput(
+                f"{item.name} has no bag of its own to leave at {stop.name}. Give it one for the race first."
+            )
+        refuse_impossible(opened.plan, item, carrier)
+
+    def change(current: Variant) -> Variant:
+        kept = {key: there for key, there in current.repacks.items() if key not in items}
+        moved = {key: Elsewhere(to=place, since=since) for key in items if current.places.get(key) != place}
+        return replace(current, repacks={**kept, **moved})
+
+    what = item_named(opened.plan, items[0]).name if len(items) == 1 else f"{len(items)} things"
+    label = f"{what} to {carrier.name} from {stop.name} on"
+    return change_variant(workspace, opened.id, variant_id, revision=revision, label=label, change=change)
 
 
 def pin_item(workspace: Workspace, opened: OpenPlan, variant_id: str, *, revision: int, item: str) -> OpenPlan:

@@ -20,7 +20,16 @@ from stonechat.core.supply.mixing import mixed
 from stonechat.core.supply.rations import FUEL
 from stonechat.core.supply.wishes import Change, change_to, riding_past, stopping, without_wishes
 from stonechat.render.drawings.supply_line import Drawn, SupplyLine, supply_line
-from stonechat.render.filters import distance_km, duration, kcal, litres_of_water, mass_kg, minutes_signed, percent
+from stonechat.render.filters import (
+    distance_km,
+    duration,
+    kcal,
+    litres_of_water,
+    mass_g,
+    mass_kg,
+    minutes_signed,
+    percent,
+)
 from stonechat.services.evaluation import evaluated_choosing
 from stonechat.services.starts import other_starts
 from stonechat.services.supplying import (
@@ -281,7 +290,7 @@ def supply_view(desk: Desk) -> SupplyView:
         start_address=desk.do("supply-start"),
         food=food_view(desk) if desk.look.tab == FOOD or "food" in desk.forms else None,
         food_address=desk.at(tab=FOOD),
-        salt=_salt(ridden),
+        salt=_salt(ridden, supply),
         close_address=desk.at(),
     )
 
@@ -353,8 +362,8 @@ def _starts(desk: Desk) -> tuple[StartRow, ...]:
     )
 
 
-def _salt(ridden: Ridden) -> str:
-    """Say how much sodium sweat takes a day, and how much the food that is bought gives."""
+def _salt(ridden: Ridden, supply: Supply) -> str:
+    """Say what the other way to reckon sweat asks for, how much sodium goes, and how much bought food gives."""
     provisions, days = ridden.provisions, max(ridden.ledger.finish / 86_400.0, 1e-9)
     litres = float(provisions.water.needs.sum()) / days
     low, usual, high = (litres * grams for grams in SODIUM_IN_SWEAT)
@@ -363,9 +372,11 @@ def _salt(ridden: Ridden) -> str:
         for basket, taken in zip(provisions.larder.baskets, provisions.food.taken, strict=True)
         if basket is not None
     )
+    other = "heat balance, from 15 °C up," if supply.sweat == "table" else "what riders lose"
     return (
-        f"Sweat takes about {usual:.0f} g of sodium a day ({low:.0f} to {high:.0f}); food bought to ride on gives "
-        f"{given / days:.0f} g, meals not counted."
+        f"By {other} {litres_of_water(provisions.other_sweat)} would be drunk riding. "
+        f"Sweat takes about {mass_g(usual / 1e3)} of sodium a day ({low / usual:.1f} to {high / usual:.1f} times that); food "
+        f"bought to ride on gives {mass_g(given / days / 1e3)}, meals not counted."
     )
 
 
@@ -578,12 +589,12 @@ def _mixing(ridden: Ridden, node: int) -> tuple[str, ...]:
     """Say how much powder goes into which bottle, until bottles are filled again."""
     water, powder = ridden.provisions.water, ridden.provisions.powder
     end = next((k for k in range(node + 1, powder.size) if water.refilled[k]), powder.size)
-    grams = 1000.0 * float(powder[node:end].sum())
-    if grams < 1.0 or not water.refilled[node]:
+    mass = float(powder[node:end].sum())
+    if mass < 0.001 or not water.refilled[node]:
         return ()
     able = [s.carrier.name for s in ridden.film[node].carriers if s.water > 0.005 and s.carrier.drink != "plain"]
     into = listed(able, 2) if able else "no bottle: all that are filled are for plain water"
-    return (f"Mix {grams:.0f} g of powder with {litres_of_water(mixed(grams / 1000.0))}: {into}.",)
+    return (f"Mix {mass_g(mass)} of powder with {litres_of_water(mixed(mass))}: {into}.",)
 
 
 def reckoned(ridden: Ridden, node: int) -> tuple[str, ...]:
@@ -600,7 +611,7 @@ def reckoned(ridden: Ridden, node: int) -> tuple[str, ...]:
     boiled = litres_of_water(float(rations.water.sum()))
     cooked = (
         f"Cooked: {kcal(float(rations.cooked.sum()))} on {meals} nights, {boiled} of the water carried; a litre "
-        f"takes about {1000.0 * FUEL:.0f} g of gas."
+        f"takes about {mass_g(FUEL)} of gas."
     )
     return (
         f"Water: {water.way} at your pace, {rate}; bottles hold {litres_of_water(ridden.provisions.capacity)}.",
@@ -660,6 +671,7 @@ def _carry_form(desk: Desk) -> BoundForm[CarryForm]:
             "water_reserve_l": supply.water_reserve,
             "food_reserve_kcal": supply.food_reserve,
             "spread": 100.0 * supply.spread,
+            "sweat": supply.sweat,
             "gut_g_h": supply.gut,
             "tired_h": supply.tired / 3600.0,
         },

@@ -1,5 +1,6 @@
 """The forms of what to leave a stop with, and of what is carried for."""
 
+from stonechat.core.plan.plan import SWEAT
 from stonechat.core.supply.foods import WANTS
 from stonechat.web.forms.binding import Form, choice, figure, text
 
@@ -24,6 +25,7 @@ class CarryForm(Form):
         "Carried beyond the needs", unit="%", limit="share", factor=100.0,
         help="For heat, headwind and a slow day. Only where the stops are chosen.",
     )  # fmt: skip
+    sweat: str = choice("Sweat by", SWEAT, optional="table")
     gut_g_h: float = figure(
         "Carbohydrate the gut takes", unit="g/h", limit="gut",
         help="60 of one sugar, up to 90 of several when trained. More is not carried for.",

@@ -69,13 +69,24 @@ def move(call: Changed) -> Response:
     items, place = call.texts("item"), call.text("place")
     if not items:
         raise InvalidInput("No thing was named. Choose one, then its place.", subject="item")
-    opened = moving.move_items(
-        call.workspace,
-        call.opened,
-        call.variant_id,
-        revision=call.revision,
-        places=dict.fromkeys(items, place),
-    )
+    if since := call.text("since"):
+        opened = moving.move_from(
+            call.workspace,
+            call.opened,
+            call.variant_id,
+            revision=call.revision,
+            items=items,
+            place=place,
+            since=since,
+        )
+    else:
+        opened = moving.move_items(
+            call.workspace,
+            call.opened,
+            call.variant_id,
+            revision=call.revision,
+            places=dict.fromkeys(items, place),
+        )
     room = "kit" if call.text("room") == "kit" else "load"
     return call.answer(opened, room=room, look=call.look)
 

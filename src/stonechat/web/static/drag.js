@@ -116,7 +116,8 @@
       say(`${held.name} ${held.ids.length === 1 ? "does" : "do"} not go in there: ${refusal(id)}.`);
       return undefined;
     }
-    const values = { item: held.ids, place: id, room: "load" };
+    const hold = document.getElementById("moves-hold");
+    const values = { item: held.ids, place: id, room: "load", since: hold ? hold.value : "" };
     const option = held.options.get(id);
     const told = option ? `${held.name}: ${cost(option.change_min)} min of reaching and wind${stands(option)}${option.reason ? `; ${option.reason}` : ""}. Checks follow.` : "";
     const rows = held.ids.map(rowOf).filter((row) => row && row.tagName === "LI");

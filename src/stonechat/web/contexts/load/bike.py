@@ -80,6 +80,7 @@ class BikeView:
     loose: tuple[LooseItem, ...]
     at_home: tuple[Item, ...]
     outside: tuple[Item, ...]  # worn, or fixed on bike and helmet
+    since: tuple[str, str] | None  # stop that the leg begins at, from which moves may hold, and its name
     move_address: str
     pin_address: str
     options_address: str
@@ -128,6 +129,7 @@ def bike_view(desk: Desk) -> BikeView:
         ),
         at_home=tuple(item for item in units_to_pack(desk.opened.plan.items) if variant.places.get(item.id) == HOME),
         outside=tuple(item for item in ridden.kit.items if not item.packed),
+        since=_since(desk),
         move_address=desk.do("move"),
         pin_address=desk.do("pin"),
         options_address=desk.do("options"),
@@ -138,6 +140,11 @@ def bike_view(desk: Desk) -> BikeView:
         home=HOME,
         focus=desk.look.open,
     )
+
+
+def _since(desk: Desk) -> tuple[str, str] | None:
+    visit = desk.evaluation.ridden.timetable.visits[desk.leg - 1] if desk.leg else None
+    return (visit.stop.id, visit.stop.name) if visit and visit.stop else None
 
 
 def _loose(item: Item, best: MoveOption | None, names: dict[str, str]) -> LooseItem:
