@@ -62,3 +62,39 @@ def test_a_stop_of_the_picture_opens_with_its_reckoning(page: Page, own_plan: st
     page.get_by_label("Water to leave with").fill("much")
     page.get_by_role("button", name="Leave with this").click()
     expect(page.locator(".stop-panel")).to_contain_text("much")
+
+
+def test_what_a_shop_sells_is_mended_and_bought_and_a_food_is_bought_by_hand(page: Page, own_plan: str) -> None:
+    supply(page, own_plan)
+    page.get_by_role("link", name="What is sold").click()
+    expect(page.get_by_role("heading", name="What is sold")).to_be_visible()
+    page.get_by_role("link", name="A food of your own").click()
+    for label, value in (("Food", "lard cake"), ("Energy", "720"), ("By volume", "700"), ("Tired of it after", "30")):
+        page.get_by_label(label, exact=True).fill(value)
+    page.get_by_role("button", name="Keep the food").click()
+    row = page.locator("table.shelves tr", has=page.get_by_role("link", name="lard cake"))
+    expect(row).to_contain_text("720")
+    expect(row.get_by_label("lard cake: before the start")).to_be_checked()
+    row.get_by_label("lard cake: town").check()
+    page.get_by_role("button", name="Sold so").click()
+    expect(row.get_by_label("lard cake: town")).to_be_checked()
+    page.locator(".supply-table").get_by_role("link", name="Kemmer", exact=True).click()
+    panel = page.locator(".stop-panel")
+    expect(panel).to_contain_text("lard cake")
+    panel.get_by_label("Food to buy here").select_option(label="chocolate")
+    panel.get_by_label("How many kcal of it").fill("1 200")
+    panel.get_by_role("button", name="Buy this here").click()
+    expect(panel).to_contain_text("In any case: chocolate")
+    panel.get_by_role("button", name="Leave it out").click()
+    expect(page.locator(".stop-panel")).not_to_contain_text("In any case")
+
+
+def test_other_starts_are_tried_where_water_is_short(page: Page, own_plan: str) -> None:
+    supply(page, own_plan)
+    page.get_by_role("button", name="Choose the stops for me").click()
+    page.get_by_role("link", name="Try other starts").click()
+    table = page.locator("table", has=page.get_by_role("columnheader", name="Water short"))
+    expect(table.get_by_role("row")).to_have_count(8, timeout=60_000)
+    expect(table).to_contain_text("as planned")
+    page.get_by_role("link", name="Close").click()
+    expect(table).to_have_count(0)

@@ -10,9 +10,9 @@ that hangs on the clock moved with them; and when fetching food was counted by w
 plans by a hundred-thousandth; and when mishaps got minutes and wet and cold days were weighed by the riding on them.
 Things that break one rule are one finding since then; what is heavy in the upper triangle counts half as low
 (2026-11-28), which moved that finding alone; and the bottle at hand and the lowest are filled first, not the first
-of the rig (2026-11-28, `tests/core/supply/test_pour.py`). Food weighs and fills what is bought does since then, by kind and
-heat (`tests/core/supply/test_basket.py`, `tests/core/plan/test_buying.py`), and water is kept until tablets have worked:
-mass and minutes of every plan moved a little with both. Their own oracles:
+of the rig (2026-11-28, `tests/core/supply/test_pour.py`). Food weighs and fills what is bought does since then, by
+kind and heat (`tests/core/supply/test_basket.py`, `tests/core/plan/test_buying.py`), and water is kept until tablets
+have worked: mass and minutes of every plan moved a little with both. Their own oracles:
 `tests/core/plan/test_evaluate.py`, `tests/core/plan/test_plan_packing.py`.
 """
 

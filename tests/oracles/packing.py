@@ -3,7 +3,7 @@
 from itertools import product
 
 from stonechat.core.kit.item import Item
-from stonechat.core.load.problem import PackingProblem
+from stonechat.core.load.problem import PackingProblem, Stretch
 
 
 def best_by_brute_force(problem: PackingProblem) -> float | None:
@@ -22,8 +22,11 @@ def _minutes(problem: PackingProblem, assignment: tuple[int, ...]) -> float | No
     count = len(problem.carriers)
     volume, mass = [0.0] * count, [0.0] * count
     for item, c in zip(problem.items, assignment, strict=True):
-        volume[c] += item.volume * item.quantity
-        mass[c] += item.mass * item.quantity
+        if item.id not in problem.provisions.away:
+            volume[c] += item.volume * item.quantity
+            mass[c] += item.mass * item.quantity
+    if not all(_goes_in_elsewhere(problem, assignment, other) for other in problem.provisions.others):
+        return None
     held = [[item for item, c in zip(problem.items, assignment, strict=True) if c == k] for k in range(count)]
     if any(any(_bursts(a) for a in h) and any(b.spoils and not b.leaks for b in h) for h in held):
         return None
@@ -46,6 +49,21 @@ def _minutes(problem: PackingProblem, assignment: tuple[int, ...]) -> float | No
     if left > 1e-9:
         return None
     return total if stands(problem, mass, [0.0] * count) else None
+
+
+def _goes_in_elsewhere(problem: PackingProblem, assignment: tuple[int, ...], part: Stretch) -> bool:
+    """Whether things and food of another part of the race go in."""
+    food = 0.0
+    for c, carrier in enumerate(problem.carriers):
+        here = [item for item, k in zip(problem.items, assignment, strict=True) if k == c]
+        aboard = [item for item in here if item.id not in part.away]
+        room = carrier.capacity - sum(item.volume * item.quantity for item in aboard)
+        load = carrier.load_limit - sum(item.mass * item.quantity for item in aboard)
+        if room < -1e-12 or load < -1e-12:
+            return False
+        if "food" in carrier.takes and not any(_bursts(item) for item in here):
+            food += max(0.0, min(room, load * part.food_volume / part.food_mass if part.food_mass else room))
+    return food >= part.food_volume - 1e-9
 
 
 def _bursts(item: Item) -> bool:

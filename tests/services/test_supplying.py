@@ -5,9 +5,10 @@ from dataclasses import replace
 
 import pytest
 
+from stonechat.core.kit.item import Reaches
 from stonechat.core.plan.evaluate import evaluate
 from stonechat.core.plan.plan import Plan
-from stonechat.services.supplying import film_report, supply_report
+from stonechat.services.supplying import by_night, film_report, indoors, supply_report
 
 
 @pytest.mark.parametrize("every_stop", [False, True])
@@ -38,6 +39,54 @@ def test_the_film_names_the_leg_that_decides_each_carrier(demo: Plan) -> None:
     for key, entry in report["deciding_legs"].items():
         fills = [leg["carriers"][key]["fill"] for leg in report["legs"]]
         assert entry["fill"] == max(fills) and fills.index(max(fills)) <= entry["leg"] + 1e-9
+
+
+def test_what_is_bought_is_told_by_food(demo: Plan) -> None:
+    report = supply_report(demo, "a")
+    for entry in report["stops"]:
+        assert sum(entry["bought_by_food_kcal"].values()) == pytest.approx(entry["bought_kcal"], rel=0.01, abs=1.0)
+        assert entry["food_kg"] * 9_000.0 >= entry["food_kcal"] and entry["food_l"] > 0.0
+    assert report["kit_food_kcal"] == 0.0
+
+
+def test_repacking_is_told_with_its_bound(demo: Plan) -> None:
+    for variant in ("a", "b", "c"):
+        report = film_report(demo, variant)
+        gains = [move["gain_min"] - move["cost_min"] for move in report["repacks_that_would_pay"]]
+        assert report["objective_min"] == pytest.approx(sum(gains))
+        assert report["objective_min"] <= report["bound_min"] + 1e-9 and report["gap_min"] >= -1e-9
+
+
+def test_behind_a_door_it_is_said_what_comes_in_and_what_stays(demo: Plan) -> None:
+    variant = demo.variant("a")
+    inn = next(stop for stop in demo.line.stops if "bed" in stop.offers and "meal" in stop.offers)
+    rooms = replace(variant.rhythm, school="places", sleep_at={inn.id: 6 * 3600.0})
+    ridden = evaluate(demo.with_variant(replace(variant, rhythm=rooms)), "a").ridden
+    node = next(k for k, visit in enumerate(ridden.timetable.visits, start=1) if visit.stop and visit.stop.id == inn.id)
+    words = indoors(ridden, node)
+    assert words.startswith("Indoors: ") and "On the bike stay" in words
+    coming, staying = words.split("On the bike stay")
+    for state in ridden.film[node].carriers:
+        if any(item.category == "sleep" for item in state.items):
+            assert state.carrier.name in coming
+        if state.carrier.takes == {"water"}:
+            assert state.carrier.name not in coming + staying
+    others = [k for k in range(len(ridden.film)) if k != node]
+    assert not any(indoors(ridden, k) for k in others)
+
+
+def test_what_is_reached_for_by_night_is_brought_to_hand_before_dark(demo: Plan) -> None:
+    variant = demo.variant("b")
+    lamp = replace(demo.items[0], id="lamp", name="spare head lamp", reaches=Reaches(night=3.0), access="riding")
+    bag = next(carrier for carrier in variant.bags if carrier.access == "off")
+    plan = replace(demo, items=(*demo.items, lamp))
+    plan = plan.with_variant(replace(variant, places={**variant.places, "lamp": bag.id}))
+    ridden = evaluate(plan, "b").ridden
+    told = [by_night(ridden, k) for k in range(len(ridden.film))]
+    dark = [leg.dark >= 0.35 for leg in ridden.timetable.legs]
+    assert any(words.startswith("Before dark, to hand: ") and "spare head lamp" in words for words in told)
+    for k, words in enumerate(told):
+        assert bool(words) is (dark[k] != (k > 0 and dark[k - 1]))
 
 
 def altered(demo: Plan, what: str) -> Plan:

@@ -15,6 +15,7 @@ from stonechat.core.plan.halting import TREATED_BY, choosing, treatment_among
 from stonechat.core.plan.packing import packing_problem
 from stonechat.core.plan.plan import START, Elsewhere, Plan, Variant
 from stonechat.core.plan.repacking import Repack, Repacking, repacking
+from stonechat.core.rig.carrier import ACCESS_RANK
 from stonechat.core.supply.lots import MOST_OFFERS, Passing, Stuck, Trip
 from stonechat.core.supply.odds import Halved, Odds, halved, odds_of_running_short
 from stonechat.core.supply.wishes import STRAPPED_MOST, WayOut, ways_out
@@ -22,6 +23,7 @@ from stonechat.text import listed
 
 NAMES = ("water", "food")
 _TAKEN_IN = ("sleep", "hygiene", "papers", "power")  # categories of things that come in for a night
+_DARK = 0.35  # 1, share of a leg in the dark from which one rides it as by night (estimate)
 UNITS = {"water": "l", "food": "kcal"}
 
 
@@ -298,6 +300,23 @@ def indoors(ridden: Ridden, node: int) -> str:
     stay = [carrier.name for carrier, names in holding if not names and carrier.takes != {"water"}]
     words = f"Indoors: {'; '.join(told)}" if told else "Indoors: nothing has to come in"
     return f"{words}. On the bike stay {listed(stay, 4)}." if stay else f"{words}."
+
+
+def by_night(ridden: Ridden, node: int) -> str:
+    """Say what is brought to hand where the next leg goes into the dark, or put away where it leaves it; else empty."""
+    legs = ridden.timetable.legs
+    now, before = legs[node].dark >= _DARK, node > 0 and legs[node - 1].dark >= _DARK
+    if now == before:
+        return ""
+    far = [
+        f"{item.name} ({state.carrier.name})"
+        for state in ridden.film[node].carriers
+        for item in state.items
+        if item.reaches.night > 0.0 and ACCESS_RANK[state.carrier.access] > ACCESS_RANK[item.access]
+    ]
+    if not far:
+        return ""
+    return f"Before dark, to hand: {listed(far, 4)}." if now else f"By day again, away: {listed(far, 4)}."
 
 
 def _wanted_inside(state: CarrierState) -> list[str]:

@@ -104,8 +104,8 @@ PLAN_BREAKS: dict[str, Callable[[Plan], Plan]] = {
 }
 SMALL_BREAKS = {"forbidden", "box", "long", "rooms"}  # broken below, on a plan of their own
 WARNINGS = {  # tight at worst
-    "shut", "small-hours", "doubtful-stop", "puncture", "fragile", "camp", "indoors", "apart", "frost", "bin", "cables", "powder",
-    "tape", "assumed", "kit", "hours", "wall", "zone", "spots",
+    "shut", "small-hours", "doubtful-stop", "puncture", "fragile", "camp", "indoors", "apart", "frost", "bin", "cables",
+    "powder", "tape", "assumed", "kit", "hours", "wall", "zone", "spots",
     "clean", "smeared", "heat",
 }  # fmt: skip
 

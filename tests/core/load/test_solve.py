@@ -5,12 +5,13 @@ from dataclasses import replace
 
 import pytest
 from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from stonechat.core.kit.item import Item
 from stonechat.core.load.greedy import pack_greedily
 from stonechat.core.load.judge import judge
 from stonechat.core.load.moves import move_options
-from stonechat.core.load.problem import PackingProblem, Prices, Provisions, build_problem
+from stonechat.core.load.problem import PackingProblem, Prices, Provisions, Refusal, Stretch, build_problem
 from stonechat.core.load.solve import Progress, solve_packing
 from stonechat.core.plan.evaluate import Evaluation
 from stonechat.core.plan.packing import packing_problem
@@ -32,6 +33,43 @@ def test_the_solver_is_as_good_as_trying_everything(problem: PackingProblem) -> 
     # proven to a relative gap of 0.1 %
     assert best - 1e-6 <= result.minutes <= best * 1.001 + 1e-6
     assert result.bound <= best + 1e-6
+
+
+@given(packing_problems(), st.data())
+@settings(max_examples=120, deadline=None)
+def test_with_things_that_join_and_leave_it_is_as_good_as_trying_everything(
+    problem: PackingProblem, data: st.DataObject
+) -> None:
+    """What is never aboard together may share a room; every part of the race has its own food."""
+    ids = [item.id for item in problem.items]
+    some = st.sets(st.sampled_from(ids)).map(frozenset) if ids else st.just(frozenset[str]())
+    litres = data.draw(st.lists(st.sampled_from([0.0, 0.5, 1.5]), max_size=2))
+    others = tuple(Stretch(away=data.draw(some), food_mass=v * 0.5, food_volume=v / 1000.0) for v in litres)
+    parts = replace(problem.provisions, away=data.draw(some), others=others)
+    parted = replace(problem, provisions=parts)
+    best, result = best_by_brute_force(parted), solve_packing(parted, time_limit=20.0)
+    if best is None:
+        assert result.status == "impossible"
+        return
+    assert result.status == "proven"
+    assert best - 1e-6 <= result.minutes <= best * 1.001 + 1e-6 and result.bound <= best + 1e-6
+    assert judge(parted, result.places, food=result.food).broken == ()
+
+
+def test_two_that_are_never_aboard_together_ride_in_one_room() -> None:
+    big = tuple(Item(id=f"b{k}", name=f"b{k}", mass=0.5, volume=0.0035, access="off") for k in range(2))
+    only = small(big)
+    frame = replace(
+        only,
+        refusals=tuple(
+            tuple(None if c.id == "frame" else Refusal(code="volume", words="no") for c in only.carriers) for _ in big
+        ),
+    )
+    assert solve_packing(frame).status == "impossible"
+    apart = replace(
+        frame, provisions=replace(frame.provisions, away=frozenset({"b1"}), others=(Stretch(away=frozenset({"b0"})),))
+    )
+    assert dict(solve_packing(apart).places) == {"b0": "frame", "b1": "frame"}
 
 
 @given(packing_problems())

@@ -156,3 +156,38 @@ def test_water_takes_room_and_load_from_the_things_beside_it(demo: Plan, demo_ev
     after = next(c for c in packing_problem(demo, variant, ridden).carriers if c.id == "fork-left")
     assert after.capacity == pytest.approx(before.capacity - poured / 1e3)
     assert after.load_limit == pytest.approx(before.load_limit - poured)
+
+
+def test_what_joins_where_another_leaves_takes_its_room(demo: Plan) -> None:
+    """A box at a stop: the tent goes home there, and spare tyres come out of it."""
+    stop = next(stop.id for stop in demo.line.stops if stop.id == "tazzle")
+    stops = tuple(replace(s, offers=s.offers | {"drop_box"}) if s.id == stop else s for s in demo.line.stops)
+    first = Item(id="first", name="first half", mass=0.5, volume=0.004, access="off")
+    second = replace(first, id="second", name="second half")
+    plan = few(replace(demo, line=replace(demo.line, stops=stops)))
+    variant = plan.variants[0]
+    bag = max(variant.bags, key=lambda carrier: carrier.capacity)
+    places = {**variant.places, "first": bag.id, "second": bag.id}
+    moving = replace(variant, places=places, posts={"first": stop}, joins={"second": stop})
+    plan = replace(plan, items=(*plan.items, first, second), variants=(moving,))
+    ridden = evaluate(plan, "a").ridden
+    problem = packing_problem(plan, moving, ridden)
+    aways = {problem.provisions.away, *(other.away for other in problem.provisions.others)}
+    assert aways == {frozenset({"first"}), frozenset({"second"})}
+    food = max(float(v) for v in ridden.provisions.food.leaving / ridden.provisions.larder.bulk) / 1e3
+    assert problem.provisions.food_volume == pytest.approx(food)
+    assert all(other.food_volume <= food for other in problem.provisions.others)
+    result = solve_packing(problem, time_limit=20.0)
+    assert judge(problem, result.places, food=result.food).broken == ()
+    packed = plan.with_variant(replace(with_places(moving, result.places), food_in=dict(result.food)))
+    for load in evaluate(packed, "a").ridden.film:
+        for state in load.carriers:
+            assert state.volume <= state.carrier.capacity + 1e-9, state.carrier.name
+            assert {item.id for item in state.items} & {"first", "second"} != {"first", "second"}
+
+
+def test_without_anything_that_joins_or_leaves_there_is_one_part_of_the_race(
+    demo: Plan, demo_evaluation: Evaluation
+) -> None:
+    provisions = packing_problem(demo, demo.variants[0], demo_evaluation.ridden).provisions
+    assert provisions.away == frozenset() and provisions.others == ()

@@ -12,6 +12,8 @@ from stonechat.core.supply.carry import Levels
 from stonechat.core.supply.mixing import mixable, mixed
 from stonechat.text import listed
 
+SHOULDERED = 4.0  # l of food that one rides with over the shoulder for some hours (estimate)
+
 
 def _worst_leg(levels: Levels) -> int:
     """Return the leg with least to spare; of several the one that needs most, whatever the last digits say."""
@@ -63,14 +65,22 @@ def food_has_room(ridden: Ridden) -> Iterator[Finding]:
     over = ridden.film[worst].food_left_over * 1000.0
     free = min(_food_room(ridden, k) for k in range(len(ridden.film)))
     margin = -over if over > 1e-6 else free
-    name = ridden.timetable.legs[worst].start_name
+    leg = ridden.timetable.legs[worst]
+    state, sentence = state_of(margin, 0.3), f"At least {free:.1f} l stay free in the food bags on every leg."
+    if over > 1e-6:
+        sentence = f"{over:.1f} l of food find no room. Free a food bag or buy more often."
+        bag = next((item for item in ridden.kit.items if "shop_bag" in item.roles), None)
+        if bag is not None and over <= SHOULDERED:
+            rate = float(ridden.provisions.food.needs[worst]) / max(leg.moving / 3600.0, 1e-9)
+            hours = over * float(ridden.provisions.larder.bulk[worst]) / max(rate, 1e-9)
+            state = State.TIGHT
+            sentence = f"{over:.1f} l of food ride in {bag.name} over the shoulder until they are eaten, "
+            sentence += f"about {hours:.0f} h. Free a food bag or buy more often."
     yield Finding(
         code="food-room",
-        state=state_of(margin, 0.3),
-        title=f"Room for food leaving {name}" if over > 1e-6 else "Room for food",
-        sentence=f"{over:.1f} l of food find no room. Free a food bag or buy more often."
-        if over > 1e-6
-        else f"At least {free:.1f} l stay free in the food bags on every leg.",
+        state=state,
+        title=f"Room for food from {leg.start_name} to {leg.end_name}" if over > 1e-6 else "Room for food",
+        sentence=sentence,
         margin=margin,
         unit="l",
     )

@@ -38,6 +38,16 @@ class _Carried:
     mounted: list[bool]
     home: set[str]
 
+    def without(self, problem: PackingProblem, away: frozenset[str]) -> "tuple[list[float], list[float]]":
+        """Return volume [m³] and mass [kg] by carrier where some things are not aboard."""
+        volume, mass = [0.0] * len(self.held), [0.0] * len(self.held)
+        for c, held in enumerate(self.held):
+            for item in (problem.items[i] for i in held):
+                if item.id not in away:
+                    volume[c] += item.total_volume
+                    mass[c] += item.total_mass
+        return volume, mass
+
 
 def judge(
     problem: PackingProblem,
@@ -77,6 +87,8 @@ def judge(
     ()
     """
     carried, broken = _carried(problem, places, mounted)
+    broken += _too_much_elsewhere(problem, carried, tolerance)
+    carried.volume, carried.mass = carried.without(problem, problem.provisions.away)
     leaking = [any(problem.items[i].floods for i in held) for held in carried.held]
     stowed = _stow_food(problem, carried, leaking, food)
     broken += _over_limits(problem, carried, leaking, tolerance) + _food_amiss(problem, carried, stowed, tolerance)
@@ -220,6 +232,25 @@ def _food_amiss(problem: PackingProblem, carried: _Carried, food: list[float], t
             broken.append(f"{carrier.name} is over its limit by food")
         if any(problem.items[i].floods for i in carried.held[c]):
             broken.append(f"{carrier.name} holds what leaks beside food")
+    return broken
+
+
+def _too_much_elsewhere(problem: PackingProblem, carried: _Carried, tolerance: float) -> list[str]:
+    """Say what goes over on parts of the race with other things aboard; food goes wherever there is room."""
+    broken = []
+    for other in problem.provisions.others:
+        volume, mass = carried.without(problem, other.away)
+        density = other.food_mass / other.food_volume if other.food_volume > 0.0 else 0.0
+        left = other.food_volume
+        for c, carrier in enumerate(problem.carriers):
+            room, bearing = carrier.capacity - volume[c], carrier.load_limit - mass[c]
+            if room < -tolerance / 1000.0 or bearing < -tolerance:
+                broken.append(f"{carrier.name} is over on a part of the race")
+            leaks = any(problem.items[i].floods for i in carried.held[c])
+            if "food" in carrier.takes and carried.mounted[c] and not leaks:
+                left -= max(0.0, min(room, bearing / density if density > 0.0 else room))
+        if left > 10.0 * tolerance / 1000.0:
+            broken.append(f"{left * 1000:.1f} l of food find no room on a part of the race")
     return broken
 
 

@@ -7,7 +7,7 @@ from itertools import pairwise
 import numpy as np
 from scipy.sparse import csr_array
 
-from stonechat.core.load.problem import PackingProblem, Shared, sideways_most
+from stonechat.core.load.problem import PackingProblem, Shared, Stretch, sideways_most
 from stonechat.core.load.together.rule import UNKEPT
 from stonechat.core.numerics.arrays import FloatArray, IntArray
 
@@ -25,6 +25,7 @@ class Model:
     integer: list[bool] = field(default_factory=list)
     rows: list[tuple[dict[int, float], float, float]] = field(default_factory=list)
     food: dict[int, int] = field(default_factory=dict)  # carrier to column, in litres
+    other_food: list[dict[int, int]] = field(default_factory=list)  # the same on other parts of the race
     mount: dict[int, int] = field(default_factory=dict)  # carrier that may be mounted to column
     home: dict[int, int] = field(default_factory=dict)  # item that may stay at home to column
     unkept: dict[int, int] = field(default_factory=dict)  # rule to column
@@ -156,6 +157,7 @@ def _no_more_than_opened(problem: PackingProblem, model: Model, c: int, steps: M
     room = problem.carriers[c].capacity
     for step in dict.fromkeys(steps.values()):
         out = {i for i, other in steps.items() if other <= step}  # taken out as often or oftener: made before
+        out -= {i for i in out if problem.items[i].id in problem.provisions.always.away}  # these share their room
         volume = {model.at[i][c]: problem.items[i].total_volume / LITRE for i in out}
         if sum(volume.values()) > room / LITRE:
             model.row({**volume, step: -room / LITRE}, -_INFINITY, 0.0, "opening")
@@ -222,9 +224,9 @@ def _leaving(problem: PackingProblem, model: Model) -> None:
 def _add_food(problem: PackingProblem, model: Model) -> None:
     if problem.provisions.food_volume <= 0.0:
         return
-    for c, carrier in enumerate(problem.carriers):
-        if "food" in carrier.takes:
-            model.food[c] = model.column(cost=float(problem.food_minutes[c]) * LITRE, upper=carrier.capacity / LITRE)
+    for c in _fed(problem):
+        upper = problem.carriers[c].capacity / LITRE
+        model.food[c] = model.column(cost=float(problem.food_minutes[c]) * LITRE, upper=upper)
     total = problem.provisions.food_volume / LITRE
     model.row(dict.fromkeys(model.food.values(), 1.0), total, total, "food")
     if problem.provisions.fetching:
@@ -246,20 +248,35 @@ def _assign(problem: PackingProblem, model: Model) -> None:
 
 
 def _limits(problem: PackingProblem, model: Model) -> None:
-    density = _food_kg_per_l(problem)
+    for column, (_, c) in enumerate(model.pairs):
+        if c in model.mount:
+            model.row({column: 1.0, model.mount[c]: -1.0}, -_INFINITY, 0.0, "mounted:used")
+    _room_on(problem, model, problem.provisions.stretch, model.food)
+    for other in problem.provisions.others:
+        food = {}
+        if other.food_volume > 0.0:
+            food = {c: model.column(cost=0.0, upper=problem.carriers[c].capacity / LITRE) for c in _fed(problem)}
+            total = other.food_volume / LITRE
+            model.row(dict.fromkeys(food.values(), 1.0), total, total, "food")
+            model.other_food.append(food)
+        _room_on(problem, model, other, food)
+
+
+def _fed(problem: PackingProblem) -> list[int]:
+    """Return the carriers that take food."""
+    return [c for c, carrier in enumerate(problem.carriers) if "food" in carrier.takes]
+
+
+def _room_on(problem: PackingProblem, model: Model, stretch: Stretch, food: Mapping[int, int]) -> None:
+    """Hold what is aboard on a part of the race within volumes and load limits."""
+    density = stretch.food_mass / stretch.food_volume * LITRE if stretch.food_volume > 0.0 else 0.0
+    aboard = [item.id not in stretch.away for item in problem.items]
     for c, carrier in enumerate(problem.carriers):
-        volume: dict[int, float] = {}
-        mass: dict[int, float] = {}
-        for column, (i, place) in enumerate(model.pairs):
-            item = problem.items[i]
-            if place == c:
-                volume[column] = item.total_volume / LITRE
-                mass[column] = item.total_mass
-        for column in volume:
-            if c in model.mount:
-                model.row({column: 1.0, model.mount[c]: -1.0}, -_INFINITY, 0.0, "mounted:used")
-        if c in model.food:
-            volume[model.food[c]], mass[model.food[c]] = 1.0, density
+        here = [(column, problem.items[i]) for column, (i, place) in enumerate(model.pairs) if place == c and aboard[i]]
+        volume = {column: item.total_volume / LITRE for column, item in here}
+        mass = {column: item.total_mass for column, item in here}
+        if c in food:
+            volume[food[c]], mass[food[c]] = 1.0, density
         room, bearing = carrier.capacity / LITRE, carrier.load_limit
         if c in model.mount:
             volume[model.mount[c]], mass[model.mount[c]] = -room, -bearing
@@ -274,15 +291,15 @@ def _leaks(problem: PackingProblem, model: Model) -> None:
         here = [(column, problem.items[i]) for column, (i, place) in enumerate(model.pairs) if place == c]
         leaking = {column: 1.0 for column, item in here if item.floods}
         spoiling = {column: 1.0 for column, item in here if item.is_spoilable}
-        food = model.food.get(c)
-        if not leaking or not (spoiling or food is not None):
+        fed = [food[c] for food in (model.food, *model.other_food) if c in food]
+        if not leaking or not (spoiling or fed):
             continue
         switch = model.column(cost=0.0, upper=1.0, integer=True)
         tag = f"leaks:{carrier.id}"
         model.row({**leaking, switch: -float(len(leaking))}, -_INFINITY, 0.0, tag)
         if spoiling:
             model.row({**spoiling, switch: float(len(spoiling))}, -_INFINITY, float(len(spoiling)), tag)
-        if food is not None:
+        for food in fed:
             room = carrier.capacity / LITRE
             model.row({food: 1.0, switch: room}, -_INFINITY, room, tag)
 
@@ -305,9 +322,12 @@ def _liners(problem: PackingProblem, model: Model) -> None:
 
 
 def _loads(problem: PackingProblem, model: Model) -> dict[int, tuple[int, float]]:
-    """Return carrier and mass of each column that loads one: things and food. [kg, food kg per l]"""
+    """Return carrier and mass of each column that loads one where most is carried. [kg, food kg per l]"""
+    away = problem.provisions.away
     loads: dict[int, tuple[int, float]] = {
-        column: (c, problem.items[i].total_mass) for column, (i, c) in enumerate(model.pairs)
+        column: (c, problem.items[i].total_mass)
+        for column, (i, c) in enumerate(model.pairs)
+        if problem.items[i].id not in away
     }
     density = _food_kg_per_l(problem)
     return loads | {column: (c, density) for c, column in model.food.items()}

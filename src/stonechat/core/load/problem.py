@@ -63,6 +63,15 @@ class Prices:
 
 
 @dataclass(frozen=True, kw_only=True)
+class Stretch:
+    """Legs on which the same things are aboard: what joins and leaves on the way leaves its room to others."""
+
+    away: frozenset[str] = frozenset()  # things that are not aboard
+    food_mass: float = 0.0  # kg, on its leg with most food
+    food_volume: float = 0.0  # m³
+
+
+@dataclass(frozen=True, kw_only=True)
 class Provisions:
     """Food that must find room beside the things, and water that sits where it sits."""
 
@@ -72,6 +81,18 @@ class Provisions:
     water: Mapping[str, float] = field(default_factory=dict)  # kg by carrier, for rules of sums
     wanted: Mapping[str, float] = field(default_factory=dict)  # m³ of food that goes into each first as things are
     fetching: tuple[tuple[float, float], ...] = ()  # minutes of halts for food by what is at hand, as lines
+    away: frozenset[str] = frozenset()  # things that are not aboard on the leg that carries most food
+    others: tuple[Stretch, ...] = ()  # other parts of the race, with other things aboard
+
+    @property
+    def stretch(self) -> Stretch:
+        """The part of the race that carries most food."""
+        return Stretch(away=self.away, food_mass=self.food_mass, food_volume=self.food_volume)
+
+    @property
+    def always(self) -> "Stretch":
+        """All that is away at some time, as one."""
+        return Stretch(away=self.away.union(*(other.away for other in self.others)))
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -352,7 +352,7 @@ def _rooms_for_food(problem: PackingProblem, places: Mapping[str, str]) -> dict[
     bearing = {carrier.id: carrier.load_limit for carrier in problem.carriers}
     for item in problem.items:
         place = places.get(item.id, "")
-        if place in rooms:
+        if place in rooms and item.id not in problem.provisions.away:
             rooms[place] -= item.total_volume
             bearing[place] -= item.total_mass
     return {key: float(min(room, bearing[key] / max(density, 1e-12))) for key, room in rooms.items()}

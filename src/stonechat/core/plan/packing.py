@@ -19,6 +19,7 @@ from stonechat.core.load.problem import (
     PackingProblem,
     Prices,
     Provisions,
+    Stretch,
     build_problem,
 )
 from stonechat.core.load.together.rule import Conditions
@@ -92,6 +93,8 @@ def packing_problem(plan: Plan, variant: Variant, ridden: Ridden, trial: Trial =
             water=water,
             wanted=variant.food_in,
             fetching=fetching(eaten_volumes(ridden.provisions)),
+            away=_away(ridden, parts, units, heaviest),
+            others=_stretches(ridden, parts, units, heaviest),
         ),
         pins={**{key: variant.places.get(key, "") for key in variant.pins}, **trial.held},
         choices=choices,
@@ -106,6 +109,44 @@ def packing_problem(plan: Plan, variant: Variant, ridden: Ridden, trial: Trial =
             outside=jobs_outside(along),
             off=variant.checks_off,
         ),
+    )
+
+
+def _away(ridden: Ridden, parts: Mapping[str, tuple[Item, ...]], units: Iterable[Item], leg: int) -> frozenset[str]:
+    """Return the things that are not aboard on a leg; a pouch is while anything of it is."""
+    aboard = {item.id for item in ridden.aboard_on(leg)}
+    along = {item.id for item in ridden.kit.items}
+    return frozenset(
+        unit.id
+        for unit in units
+        if unit.id in along and not any(part.id in aboard for part in parts.get(unit.id, (unit,)))
+    )
+
+
+def _stretches(
+    ridden: Ridden, parts: Mapping[str, tuple[Item, ...]], units: tuple[Item, ...], heaviest: int
+) -> tuple[Stretch, ...]:
+    """Return the parts of the race with other things aboard than where most food is carried, each with its most food.
+
+    One on which no more is aboard than on another, and no more food, asks for nothing.
+    """
+    if not ridden.kit.spans:
+        return ()
+    most: dict[frozenset[str], tuple[float, float]] = {}
+    for leg in range(len(ridden.film)):
+        away = _away(ridden, parts, units, leg)
+        volume, mass = food_of(ridden.provisions, leg)
+        known = most.get(away, (0.0, 0.0))
+        most[away] = (max(known[0], volume), max(known[1], mass))
+    home = _away(ridden, parts, units, heaviest)
+    most[home] = max(most[home], food_of(ridden.provisions, heaviest))
+    kept = {
+        away: food
+        for away, food in most.items()
+        if not any(other < away and more[0] >= food[0] and more[1] >= food[1] for other, more in most.items())
+    }
+    return tuple(
+        Stretch(away=away, food_volume=volume, food_mass=mass) for away, (volume, mass) in kept.items() if away != home
     )
 
 

@@ -34,6 +34,7 @@ from stonechat.services.evaluation import evaluated_choosing
 from stonechat.services.starts import other_starts
 from stonechat.services.supplying import (
     Judged,
+    by_night,
     deciding_leg,
     indoors,
     judged,
@@ -366,7 +367,7 @@ def _salt(ridden: Ridden, supply: Supply) -> str:
     """Say what the other way to reckon sweat asks for, how much sodium goes, and how much bought food gives."""
     provisions, days = ridden.provisions, max(ridden.ledger.finish / 86_400.0, 1e-9)
     litres = float(provisions.water.needs.sum()) / days
-    low, usual, high = (litres * grams for grams in SODIUM_IN_SWEAT)
+    usual = litres * SODIUM_IN_SWEAT
     given = sum(
         basket.sodium * float(taken)
         for basket, taken in zip(provisions.larder.baskets, provisions.food.taken, strict=True)
@@ -375,8 +376,8 @@ def _salt(ridden: Ridden, supply: Supply) -> str:
     other = "heat balance, from 15 °C up," if supply.sweat == "table" else "what riders lose"
     return (
         f"By {other} {litres_of_water(provisions.other_sweat)} would be drunk riding. "
-        f"Sweat takes about {mass_g(usual / 1e3)} of sodium a day ({low / usual:.1f} to {high / usual:.1f} times that); food "
-        f"bought to ride on gives {mass_g(given / days / 1e3)}, meals not counted."
+        f"Sweat takes about {mass_g(usual / 1e3)} of sodium a day (half to one and a half of that); food bought to "
+        f"ride on gives {mass_g(given / days / 1e3)}, meals not counted."
     )
 
 
@@ -562,7 +563,7 @@ def _open_stop(desk: Desk, found: Judged | None, rows: tuple[SupplyRow, ...]) ->
         sentences=(
             *_at_the_stop(rows[node]),
             *_mixing(ridden, node),
-            *filter(None, (indoors(ridden, node),)),
+            *filter(None, (by_night(ridden, node), indoors(ridden, node))),
             *(f"Repack: {words}." for words in repack_list(desk.opened.plan, desk.variant, ridden).get(stop_id, ())),
             *reckoned(ridden, node),
         ),

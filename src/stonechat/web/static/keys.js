@@ -105,7 +105,8 @@
     if (opened) {
       opened.scrollIntoView({ block: "nearest" });
       const wrong = opened.querySelector("[aria-invalid]");
-      (wrong || opened.querySelector(".field input, .field select")).focus({ preventScroll: true });
+      const first = wrong || opened.querySelector(".field input, .field select");
+      if (first) first.focus({ preventScroll: true });
       return;
     }
     const spoken = new URLSearchParams(window.location.search).has("open") && document.querySelector("#stage .current");
