@@ -26,6 +26,7 @@ def trip(stops: int, seed: int) -> Trip:
     """A road with taps, springs to be treated and shops with doors, one to six hours apart."""
     chance = np.random.default_rng(seed)
     rides = chance.uniform(1.0, 6.0, stops + 1) * 3600.0
+    sold = chance.choice((3_000.0, 4_000.0, 4_750.0), stops + 1)  # kcal/kg of what is sold where each leg begins
     halts = []
     for _ in range(stops):
         doors = tuple((day * DAY + 3600.0, day * DAY + 46_800.0) for day in range(40))
@@ -37,7 +38,7 @@ def trip(stops: int, seed: int) -> Trip:
         prices=chance.uniform(20.0, 80.0, stops + 1),
         halts=tuple(halts),
         water=Provision(needs=rides / 3600.0 * 0.45, capacity=8.0, reserve=0.3, density=1.0),
-        food=Provision(needs=rides / 3600.0 * 260.0, capacity=16_000.0, reserve=300.0, density=4_000.0),
+        food=Provision(needs=rides / 3600.0 * 260.0, capacity=16_000.0, reserve=300.0, density=sold),
     )
 
 

@@ -45,7 +45,7 @@ def test_what_is_bought_is_told_by_food(demo: Plan) -> None:
     report = supply_report(demo, "a")
     for entry in report["stops"]:
         assert sum(entry["bought_by_food_kcal"].values()) == pytest.approx(entry["bought_kcal"], rel=0.01, abs=1.0)
-        assert entry["food_kg"] * 9_000.0 >= entry["food_kcal"] and entry["food_l"] > 0.0
+        assert entry["food_in_bags_kg"] * 9_000.0 >= entry["food_kcal"] and entry["food_in_bags_l"] > 0.0
     assert report["kit_food_kcal"] == 0.0
 
 

@@ -95,8 +95,8 @@ def _leg_entry(ridden: Ridden, leg: Leg) -> dict[str, Any]:
         "minutes_per_100cm2": leg.minutes_per_drag,
         "water_need_l": float(ridden.provisions.water.needs[leg.index]),
         "water_leaving_l": float(ridden.provisions.water.leaving[leg.index]),
-        "food_need_kcal": float(ridden.provisions.food.needs[leg.index]),
-        "food_leaving_kcal": float(ridden.provisions.food.leaving[leg.index]),
+        "food_need_kcal": float(ridden.provisions.eaten.needs[leg.index]),
+        "food_leaving_kcal": float(ridden.provisions.eaten.leaving[leg.index]),
         "mass_leaving_kg": ridden.film[leg.index].mass,
     }
 

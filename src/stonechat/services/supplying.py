@@ -136,12 +136,12 @@ def _node_entry(ridden: Ridden, found: Judged | None, node: int) -> dict[str, An
         "water_by_container_l": {s.carrier.id: s.water for s in load.carriers if "water" in s.carrier.takes},
         "fills_water": bool(water.refilled[node]),
         "treated": treated_words(ridden, visit) if bool(water.refilled[node]) else None,
-        "food_kcal": float(food.leaving[node]),
+        "food_kcal": float(ridden.provisions.eaten.leaving[node]),
         "buys_food": bool(food.refilled[node]),
         "bought_kcal": float(food.taken[node]),
         "bought_by_food_kcal": _by_food(ridden, node),
-        "food_kg": ridden.provisions.larder.mass(float(food.leaving[node]), node),
-        "food_l": 1000.0 * ridden.provisions.larder.volume(float(food.leaving[node]), node),
+        "food_in_bags_kg": ridden.provisions.larder.mass(float(food.leaving[node]), node),
+        "food_in_bags_l": 1000.0 * ridden.provisions.larder.volume(float(food.leaving[node]), node),
         "minutes": minutes_by_part(visit, passing),
     }
     for name in () if found is None else found.odds:

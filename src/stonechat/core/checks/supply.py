@@ -44,14 +44,15 @@ def water_enough(ridden: Ridden) -> Iterator[Finding]:
 
 def food_enough(ridden: Ridden) -> Iterator[Finding]:
     """The leg on which food is shortest."""
-    leg = ridden.timetable.legs[_worst_leg(ridden.provisions.food)]
-    has, needs = float(ridden.provisions.food.leaving[leg.index]), float(ridden.provisions.food.needs[leg.index])
+    food = ridden.provisions.eaten
+    leg = ridden.timetable.legs[_worst_leg(food)]
+    has, needs = float(food.leaving[leg.index]), float(food.needs[leg.index])
     yield Finding(
         code="food",
         state=state_of(has - needs + 1e-6, 100.0),
         title=f"Food from {leg.start_name} to {leg.end_name}",
         sentence=f"{has:,.0f} kcal aboard, {needs:,.0f} kcal needed. "
-        f"Leave with {float(ridden.provisions.food.until[leg.index]):,.0f} kcal.",
+        f"Leave with {float(food.until[leg.index]):,.0f} kcal.",
         margin=has - needs,
         unit="kcal",
         subject=str(leg.index),

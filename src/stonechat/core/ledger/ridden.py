@@ -7,6 +7,8 @@ from functools import cached_property
 from typing import Protocol, TypeVar
 from zoneinfo import ZoneInfo
 
+import numpy as np
+
 from stonechat.core.kit.containers import contents_of, jobs_outside, lined_things, units_to_pack
 from stonechat.core.kit.item import Item
 from stonechat.core.kit.jobs import Coverage, Demands, cover
@@ -21,7 +23,7 @@ from stonechat.core.load.problem import Prices, burden_minutes, mishap_minutes
 from stonechat.core.load.reaching import Placed, marginal_seconds, things_in_carriers
 from stonechat.core.load.together import called_for, given_by
 from stonechat.core.load.together.rule import Conditions, Load, Riding
-from stonechat.core.numerics.arrays import BoolArray, FloatArray
+from stonechat.core.numerics.arrays import BoolArray, FloatArray, frozen
 from stonechat.core.rhythm.inputs import RideResult
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import Carrier
@@ -120,6 +122,25 @@ class Provided:
     coldest: FloatArray  # °C, lowest air temperature on each leg
     waters: BoolArray  # whether water can be had where each leg begins, planned or not, shape (l,)
     asked: Asked | None = None  # None: every stop is stopped at, as it is
+
+    @cached_property
+    def eaten(self) -> Levels:
+        """Food with what is eaten riding of the kit's own, as the rider sees it. [kcal]"""
+        kit = self.rations.energy
+        if not kit.any():
+            return self.food
+        left = np.cumsum(kit[::-1])[::-1]
+        ahead, until = 0.0, np.zeros(kit.size)
+        for leg in range(kit.size - 1, -1, -1):
+            ahead = float(kit[leg]) + (ahead if leg + 1 < kit.size and not self.food.refilled[leg + 1] else 0.0)
+            until[leg] = ahead
+        return replace(
+            self.food,
+            needs=frozen(self.food.needs + kit),
+            leaving=frozen(self.food.leaving + left),
+            arriving=frozen(self.food.arriving + left - kit),
+            until=frozen(self.food.until + until),
+        )
 
     @property
     def must(self) -> BoolArray:

@@ -277,7 +277,7 @@ def ways_out(trip: Trip, stuck: tuple[Stuck, ...]) -> tuple[WayOut, ...]:
                 change = change_between(now, answered(with_stop(trip, entry.node, waited)))
                 found.append(WayOut(kind="wait", node=entry.node, amount=60.0 * (change.minutes or 0.0), change=change))
         elif name == "water" and entry.needs - entry.capacity <= STRAPPED_MOST:
-            litres = _round_up(entry.needs - entry.capacity)
+            litres = bottle_for(entry.needs - entry.capacity)
             more = {**trip.water.more, entry.node: trip.water.more.get(entry.node, 0.0) + litres}
             change = change_between(now, answered(replace(trip, water=replace(trip.water, more=more))))
             found.append(WayOut(kind="strapped", node=entry.node, amount=litres, change=change))
@@ -291,7 +291,7 @@ def _one_more(trip: Trip, now: Answer) -> WayOut | None:
     lacking = [entry.needs - entry.capacity for entry in now.stuck if entry.what == "water"]
     if not lacking or max(lacking) > STRAPPED_MOST:
         return None
-    litres = _round_up(max(lacking))
+    litres = bottle_for(max(lacking))
     roomier = replace(trip, water=replace(trip.water, capacity=trip.water.capacity + litres))
     change = change_between(now, answered(roomier))
     carried = BOTTLE * litres * float(trip.prices.sum()) / 60.0
@@ -299,6 +299,22 @@ def _one_more(trip: Trip, now: Answer) -> WayOut | None:
     return WayOut(kind="bottle", node=0, amount=litres, change=Change(minutes=minutes, short=change.short))
 
 
-def _round_up(litres: float) -> float:
-    """Return the size of a bottle that holds so much, or of two."""
+def bottle_for(litres: float) -> float:
+    """Return the size of a bottle that holds so much, or of two.
+
+    Parameters
+    ----------
+    litres : float
+        Up to STRAPPED_MOST. [l]
+
+    Returns
+    -------
+    size : float
+        As bottles are sold. [l]
+
+    Examples
+    --------
+    >>> bottle_for(0.7)
+    1.0
+    """
     return next(size for size in (0.5, 1.0, 1.5, 2.0, 3.0) if size >= litres - _CRUMB)

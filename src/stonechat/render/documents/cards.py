@@ -138,7 +138,7 @@ def bar_strip(plan: str, variant: Variant, ridden: Ridden) -> BarStrip:
                 hours=leg.elapsed,
                 offers=", ".join(_SHORT[key] for key in OFFERS if key in offers and key in _SHORT),
                 leave_water=None if is_last else _leave_with(ridden.provisions.water, k),
-                leave_food=None if is_last else _leave_with(ridden.provisions.food, k),
+                leave_food=None if is_last else _leave_with(ridden.provisions.eaten, k),
                 must=not is_last and bool(must[k]),
                 shut=visit.is_shut,
                 passed=visit.passed,
@@ -152,7 +152,7 @@ def bar_strip(plan: str, variant: Variant, ridden: Ridden) -> BarStrip:
         variant=variant.name,
         start=clock(ridden.way.start),
         leave_water=float(ridden.provisions.water.leaving[0]),
-        leave_food=float(ridden.provisions.food.leaving[0]),
+        leave_food=float(ridden.provisions.eaten.leaving[0]),
         rows=tuple(rows),
     )
 

@@ -97,7 +97,7 @@ def supply_line(ridden: Ridden, drawn: Drawn) -> SupplyLine:
     mass_top = food_top + _BAND + _GAP
     doors = mass_top + _MASS + _DOORS
     water = _band("Water", x, ridden, provisions.water, water_top, _Shown(provisions.capacity, provisions.reserve))
-    food = _band("Food", x, ridden, provisions.food, food_top, _Shown(float(provisions.food_room.min()), None))
+    food = _band("Food", x, ridden, provisions.eaten, food_top, _Shown(float(provisions.food_room.min()), None))
     return SupplyLine(
         width=width,
         height=doors + 64.0,
@@ -197,6 +197,7 @@ def _mass_band(x: _Along, ridden: Ridden, top: float) -> Band:
     masses = [load.mass for load in ridden.film]
     water, food = ridden.provisions.water, ridden.provisions.food
     used = (water.leaving - water.arriving) + (food.leaving - food.arriving) / ridden.provisions.larder.density
+    used = used + ridden.provisions.rations.mass
     ends = [m - float(used[k]) for k, m in enumerate(masses)]
     low, high = min(ends), max(masses)
     low -= 0.15 * max(high - low, 0.5)
@@ -229,12 +230,12 @@ def _is_far(ridden: Ridden, leg: int, k: int) -> bool:
 
 
 def _stops(x: _Along, ridden: Ridden, leg: int, addresses: Sequence[str]) -> tuple[StopMark, ...]:
-    water, food = ridden.provisions.water, ridden.provisions.food
+    water, food = ridden.provisions.water, ridden.provisions.eaten
     found, last = [], -1e9
     for k, visit in enumerate(ridden.timetable.visits[:-1], start=1):
         if _is_far(ridden, leg, k):
             continue
-        fills, buys = bool(water.refilled[k]), bool(food.refilled[k])
+        fills, buys = bool(water.refilled[k]), bool(food.taken[k] >= 1.0)
         at = x(visit.distance)
         named = (fills or buys) and at - last >= _LABEL_STEP if addresses else k == leg
         last = at if named else last
@@ -267,11 +268,12 @@ def _dark(x: _Along, ridden: Ridden) -> tuple[tuple[float, float], ...]:
 
 
 def _words(ridden: Ridden) -> str:
-    water, food = ridden.provisions.water, ridden.provisions.food
+    water, food = ridden.provisions.water, ridden.provisions.eaten
     passed = sum(visit.passed for visit in ridden.timetable.visits)
+    bought = int((food.taken[1:] >= 1.0).sum())
     return (
         f"Water and food aboard over {ridden.way.profile.length / 1000.0:.0f} km: bottles are filled at "
-        f"{int(water.refilled[1:].sum())} stops, food is bought at {int(food.refilled[1:].sum())}, {passed} stops are "
-        f"ridden past. Most water leaving a stop is {float(water.leaving.max()):.1f} l, most food "
+        f"{int(water.refilled[1:].sum())} stops, food is bought at {bought}, {passed} stops "
+        f"are ridden past. Most water leaving a stop is {float(water.leaving.max()):.1f} l, most food "
         f"{float(food.leaving.max()):,.0f} kcal. The table below holds the same figures."
     )

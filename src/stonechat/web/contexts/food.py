@@ -13,6 +13,7 @@ from stonechat.web.forms.binding import BoundForm
 from stonechat.web.forms.supply import FoodForm
 
 FOOD = "food"  # the tab of what is sold
+_LITTLE = 150.0  # kcal up to which one food will do
 _BLANKS = 2  # empty lines for dishes of the rider's own
 _NEW_FOOD = {"carbs": 60.0, "sodium": 3.0, "tires_h": 4.0, "wants": ""}  # a usual one; energy is asked for
 
@@ -157,7 +158,10 @@ def buying(desk: Desk, node: int, stop_id: str) -> Buying | None:
     sentence = caution = ""
     if basket is not None and listed:
         mass, room = energy / basket.density, energy / basket.bulk
-        sentence = f"{'Buy' if node else 'Take'} {kcal(energy)}: {listed}; {figure(mass, 1)} kg, {litres(room / 1e3)}."
+        verb, first = "Buy" if node else "Take", foods[basket.shares[0][0]].name
+        if energy < _LITTLE:
+            listed = f"a little, such as {first}"
+        sentence = f"{verb} {kcal(energy)}: {listed}; {figure(mass, 1)} kg, {litres(room / 1e3)}."
         if basket.tired:
             caution = "You will be tired of some of it before the next shop; other food is not sold here."
     others = [key for key in foods if key not in shelf]

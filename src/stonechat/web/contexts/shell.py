@@ -238,7 +238,7 @@ def _finish_knot(last: Visit) -> Knot:
 def _knots(desk: Desk) -> tuple[Knot, ...]:
     ridden = desk.evaluation.ridden
     must = ridden.provisions.must
-    fullest = (float(ridden.provisions.water.leaving.max()), float(ridden.provisions.food.leaving.max()))
+    fullest = (float(ridden.provisions.water.leaving.max()), float(ridden.provisions.eaten.leaving.max()))
     knots = []
     for k, leg in enumerate(ridden.timetable.legs):
         visit = ridden.timetable.visits[k - 1] if k else None
@@ -259,7 +259,7 @@ def _knots(desk: Desk) -> tuple[Knot, ...]:
                 is_dark=leg.dark > _DARK,
                 is_far=len(ridden.timetable.legs) > _LONG_TAPE and not -_SHOWN_BEFORE <= k - desk.leg <= _SHOWN_AFTER,
                 water=_gauge(ridden.provisions.water, k, fullest[0], "l of water", 1),
-                food=_gauge(ridden.provisions.food, k, fullest[1], "kcal", 0),
+                food=_gauge(ridden.provisions.eaten, k, fullest[1], "kcal", 0),
             )
         )
     knots.append(_finish_knot(ridden.timetable.visits[-1]))

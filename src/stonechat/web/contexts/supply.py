@@ -1,7 +1,8 @@
 """What the Supply room shows."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from itertools import pairwise
 
 import numpy as np
 
@@ -18,7 +19,15 @@ from stonechat.core.supply.energy import DEFICIT_MOST, EMPTY, SODIUM_IN_SWEAT, g
 from stonechat.core.supply.lots import Passing
 from stonechat.core.supply.mixing import mixed
 from stonechat.core.supply.rations import FUEL
-from stonechat.core.supply.wishes import Change, change_to, riding_past, stopping, without_wishes
+from stonechat.core.supply.wishes import (
+    STRAPPED_MOST,
+    Change,
+    bottle_for,
+    change_to,
+    riding_past,
+    stopping,
+    without_wishes,
+)
 from stonechat.render.drawings.supply_line import Drawn, SupplyLine, supply_line
 from stonechat.render.filters import (
     distance_km,
@@ -39,6 +48,7 @@ from stonechat.services.supplying import (
     indoors,
     judged,
     minutes_by_part,
+    node_name,
     repack_list,
     repack_words,
     repacking_of,
@@ -211,6 +221,7 @@ class SupplyView:
     water_capacity: float  # l
     water_total: float  # l
     food_total: float  # kcal
+    kit_total: float  # kcal of it from the kit
     heaviest: SupplyRow
     lightest: SupplyRow
     reserve: float  # l
@@ -233,6 +244,7 @@ class SupplyView:
     carry: BoundForm[CarryForm] | None
     carry_address: str
     carry_open_address: str
+    rig_address: str
     starts: tuple[StartRow, ...]  # the race begun at other hours, where that is asked
     starts_address: str  # to ask, empty where nothing is short
     start_address: str  # of the button that takes one
@@ -263,7 +275,8 @@ def supply_view(desk: Desk) -> SupplyView:
         at_stops=60.0 * sum(row.minutes for row in rows),
         water_capacity=ridden.provisions.capacity,
         water_total=float(ridden.provisions.water.needs.sum()),
-        food_total=float(ridden.provisions.food.needs.sum()),
+        food_total=float(ridden.provisions.eaten.needs.sum()),
+        kit_total=float(ridden.provisions.rations.energy.sum()),
         heaviest=max(rows, key=lambda row: row.mass),
         lightest=min(rows, key=lambda row: row.mass),
         reserve=supply.water_reserve,
@@ -286,8 +299,9 @@ def supply_view(desk: Desk) -> SupplyView:
         carry=_carry_form(desk) if carrying else None,
         carry_address=desk.do("supply-carrying"),
         carry_open_address=desk.at(tab=CARRYING),
+        rig_address=desk.at("rig"),
         starts=_starts(desk) if desk.look.tab == STARTS else (),
-        starts_address=desk.at(tab=STARTS) if (found and found.asked.stuck) or _runs_dry(ridden) else "",
+        starts_address=desk.at(tab=STARTS) if _is_short(found, ridden) else "",
         start_address=desk.do("supply-start"),
         food=food_view(desk) if desk.look.tab == FOOD or "food" in desk.forms else None,
         food_address=desk.at(tab=FOOD),
@@ -343,8 +357,10 @@ def _day_row(day: EnergyDay, gut: float) -> DayRow:
     )
 
 
-def _runs_dry(ridden: Ridden) -> bool:
-    return float(ridden.provisions.water.short.sum()) > 0.05
+def _is_short(found: Judged | None, ridden: Ridden) -> bool:
+    """Tell whether too little goes in somewhere; without any bottle no other start mends that."""
+    runs_dry = float(ridden.provisions.water.short.sum()) > 0.05
+    return ridden.provisions.capacity > 0.0 and (runs_dry or bool(found and found.asked.stuck))
 
 
 def _starts(desk: Desk) -> tuple[StartRow, ...]:
@@ -406,8 +422,8 @@ def _row(desk: Desk, found: Judged | None, k: int) -> SupplyRow:
         water_leaving=float(water.leaving[k]),
         water_arriving=float(water.arriving[k]),
         water_short=float(water.short[k]),
-        food_need=float(food.needs[k]),
-        food_leaving=float(food.leaving[k]),
+        food_need=float(ridden.provisions.eaten.needs[k]),
+        food_leaving=float(ridden.provisions.eaten.leaving[k]),
         food_short=float(food.short[k]),
         bought=float(food.taken[k]),
         basket=_most_of(ridden, supply, k),
@@ -425,7 +441,9 @@ def _row(desk: Desk, found: Judged | None, k: int) -> SupplyRow:
 def _most_of(ridden: Ridden, supply: Supply, k: int) -> str:
     """Return the foods of which most is bought where a leg begins."""
     basket, foods = ridden.provisions.larder.baskets[k], foods_of(supply)
-    return listed((foods[key].name for key, _ in basket.shares if key in foods), 2) if basket else ""
+    if basket is None or float(ridden.provisions.food.taken[k]) < 1.0:
+        return ""
+    return listed((foods[key].name for key, _ in basket.shares if key in foods), 2)
 
 
 def _passing(found: Judged | None, k: int) -> Passing | None:
@@ -459,7 +477,7 @@ def _odds_on(found: Judged | None, k: int) -> tuple[tuple[str, str], ...]:
 
 def _offer(desk: Desk, ridden: Ridden) -> Offer | None:
     """Return what choosing the stops would bring, None where they are chosen or it brings nothing."""
-    if desk.variant.supply.choose or len(ridden.timetable.visits) < 2:
+    if desk.variant.supply.choose or len(ridden.timetable.visits) < 2 or ridden.provisions.capacity <= 0.0:
         return None
     other = evaluated_choosing(desk.opened, desk.variant_id).ridden
     asked = other.provisions.asked
@@ -478,7 +496,7 @@ def _node_id(ridden: Ridden, node: int) -> str:
 def _ways(desk: Desk, found: Judged | None) -> tuple[Way, ...]:
     """Return the ways out: one button for a bottle that is strapped on, the way to the Rig for one that stays."""
     if found is None:
-        return ()
+        return _plain_ways(desk)
     ways = []
     for way in found.ways[:_MOST_WAYS]:
         strapped = way.kind == "strapped"
@@ -492,13 +510,36 @@ def _ways(desk: Desk, found: Judged | None) -> tuple[Way, ...]:
                 values={"litres": way.amount + more} if strapped else {},
             )
         )
-    return (*ways, *_unused(desk, found))
+    return (*ways, *_unused(desk, [(e.node, e.end) for e in found.asked.stuck if e.what == "water"]))
 
 
-def _unused(desk: Desk, found: Judged) -> tuple[Way, ...]:
-    """Return stops that are not used and give water on a stretch on which it is short."""
-    legs, ways = found.ridden.timetable.legs, []
-    dry = [(legs[e.node].start, legs[e.end - 1].end) for e in found.asked.stuck if e.what == "water"]
+def _plain_ways(desk: Desk) -> tuple[Way, ...]:
+    """Return the ways out where every stop is stopped at: a bottle strapped on for the stretch, a stop not used yet."""
+    ridden, supply = desk.evaluation.ridden, desk.variant.supply
+    water, legs = ridden.provisions.water, ridden.timetable.legs
+    if ridden.provisions.capacity <= 0.0:
+        return ()
+    bounds = [*(k for k in range(len(legs)) if water.refilled[k]), len(legs)]
+    dry = [(a, b) for a, b in pairwise(bounds) if water.until[a] > water.leaving[a] + 0.05 and water.short[a:b].any()]
+    ways = []
+    for node, end in dry:
+        lacking, stop_id = float(water.until[node] - water.leaving[node]), _node_id(ridden, node)
+        if lacking > STRAPPED_MOST or stop_id in supply.water_by_stop:
+            continue
+        litres = bottle_for(lacking)
+        minutes = 0.5 * lacking * sum(leg.minutes_per_kg for leg in legs[node:end])
+        words = f"Strap a bottle of {litres:.1f} l on at {node_name(ridden, node)}"
+        values = {"litres": litres + supply.strapped.get(stop_id, 0.0)}
+        ways.append(
+            Way(words=words, minutes=minutes, address=desk.do("supply", stop_id, "strap"), link="", values=values)
+        )
+    return (*ways[:_MOST_WAYS], *_unused(desk, dry))
+
+
+def _unused(desk: Desk, stretches: Sequence[tuple[int, int]]) -> tuple[Way, ...]:
+    """Return stops that are not used and give water on a stretch on which it is short, each from node to node."""
+    legs, ways = desk.evaluation.ridden.timetable.legs, []
+    dry = [(legs[node].start, legs[end - 1].end) for node, end in stretches]
     for stop in desk.opened.plan.line.stops:
         if stop.used or not stop.gives_water or not any(low < stop.distance < high for low, high in dry):
             continue
@@ -594,20 +635,23 @@ def _mixing(ridden: Ridden, node: int) -> tuple[str, ...]:
     if mass < 0.001 or not water.refilled[node]:
         return ()
     able = [s.carrier.name for s in ridden.film[node].carriers if s.water > 0.005 and s.carrier.drink != "plain"]
-    into = listed(able, 2) if able else "no bottle: all that are filled are for plain water"
+    plain = "no bottle: those that are filled are for plain water"
+    into = listed(able, 2) if able else plain if ridden.provisions.capacity > 0.0 else "no bottle is on the bike yet"
     return (f"Mix {mass_g(mass)} of powder with {litres_of_water(mixed(mass))}: {into}.",)
 
 
 def reckoned(ridden: Ridden, node: int) -> tuple[str, ...]:
     """Return the hand reckoning of what a node is left with, as a rider would do it."""
-    water, food = (_Stretch(ridden, levels, node) for levels in (ridden.provisions.water, ridden.provisions.food))
+    water, food = (_Stretch(ridden, levels, node) for levels in (ridden.provisions.water, ridden.provisions.eaten))
     rate = f"{water.need / max(water.hours, 1e-9):.2f} l/h, {litres_of_water(water.need)}"
     eaten = f"{duration(3600.0 * food.riding)} of it riding at {food.need / max(food.riding, 1e-9):.0f} kcal/h"
-    larder = ridden.provisions.larder
-    bag = f"{1000.0 * larder.volume(food.need, node):.1f} l of bag"
-    much = f"{kcal(food.need)}, {mass_kg(larder.mass(food.need, node), 1)}, {bag}"
-    rations = ridden.provisions.rations
-    kit = f"; your kit gives {kcal(float(rations.energy.sum()))} more, eaten first" if rations.left and not node else ""
+    rations, larder = ridden.provisions.rations, ridden.provisions.larder
+    own = float(rations.energy[node : food.end].sum())
+    kit = f"; {kcal(own)} of it from your kit" if own > 0.0 else ""
+    much, bought = kcal(food.need) + kit, max(0.0, food.need - own)
+    if bought >= 1.0:
+        bag = f"{1000.0 * larder.volume(bought, node):.1f} l of bag"
+        much += f"; {f'{kcal(bought)} bought, ' if kit else ''}{mass_kg(larder.mass(bought, node), 1)}, {bag}"
     meals = int(np.count_nonzero(rations.cooked)) if not node else 0
     boiled = litres_of_water(float(rations.water.sum()))
     cooked = (
@@ -616,7 +660,7 @@ def reckoned(ridden: Ridden, node: int) -> tuple[str, ...]:
     )
     return (
         f"Water: {water.way} at your pace, {rate}; bottles hold {litres_of_water(ridden.provisions.capacity)}.",
-        f"Food: {food.way}, {eaten}: {much}{kit}.",
+        f"Food: {food.way}, {eaten}: {much}.",
         *((cooked,) if meals else ()),
     )
 
@@ -627,6 +671,7 @@ class _Stretch:
     def __init__(self, ridden: Ridden, levels: Levels, node: int) -> None:
         count = len(levels.refilled)
         end = next((k for k in range(node + 1, count) if levels.refilled[k]), count)
+        self.end = end
         legs = ridden.timetable.legs[node:end]
         self.need = float(levels.needs[node:end].sum())
         self.hours = sum(leg.elapsed for leg in legs) / 3600.0
