@@ -311,3 +311,33 @@ def test_the_gut_is_asked_and_kept(client: TestClient, workspace: Workspace, ope
     fields["sweat"] = "heat_balance"
     kept = supply_of(post(client, workspace, opened, "supply-carrying", **fields))
     assert kept.gut == 60.0 and kept.sweat == "heat_balance"
+
+
+def test_where_every_stop_is_stopped_at_what_is_short_is_reckoned_and_a_bottle_mends_it(
+    client: TestClient, workspace: Workspace, opened: OpenPlan
+) -> None:
+    fine = words(page(client, opened))
+    assert "are lacking" not in fine and "Strap a bottle" not in fine
+    small = open_plan(workspace, opened.id)
+    bottles = [c.id for c in small.plan.variant("a").carriers if c.mounted and "water" in c.takes]
+    for carrier in bottles[1:]:
+        small = post(client, workspace, small, f"carriers/{carrier}/mount", mounted="no")
+    text = words(page(client, small))
+    assert "of water with the reserve" in text and "are lacking" in text
+    before = float(evaluated(small, "a").ridden.provisions.water.short.sum())
+    html = page(client, small)
+    ways = re.findall(r'action="[^"]*/do/(supply/[^/"]+/strap)[^"]*".*?name="litres" value="([\d.]+)"', html, re.S)
+    assert ways
+    mended = post(client, workspace, small, ways[0][0], litres=ways[0][1])
+    assert float(evaluated(mended, "a").ridden.provisions.water.short.sum()) < before
+
+
+def test_a_bike_without_a_bottle_is_told_what_to_say(
+    client: TestClient, workspace: Workspace, opened: OpenPlan
+) -> None:
+    bare = open_plan(workspace, opened.id)
+    for carrier in [c.id for c in bare.plan.variant("a").carriers if c.mounted and "water" in c.takes]:
+        bare = post(client, workspace, bare, f"carriers/{carrier}/mount", mounted="no")
+    text = words(page(client, bare))
+    assert "No bottle is on the bike yet" in text and "Choose the stops for me" not in text
+    assert "Try other starts" not in text

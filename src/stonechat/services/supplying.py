@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -203,6 +204,20 @@ def stuck_words(ridden: Ridden, entry: Stuck) -> str:
     )
 
 
+def dry_stretches(ridden: Ridden) -> tuple[Stuck, ...]:
+    """Return the stretches on which too little water goes in, where every stop is stopped at."""
+    water, capacity, count = ridden.provisions.water, ridden.provisions.capacity, len(ridden.film)
+    if capacity <= 0.0:
+        return ()
+    bounds = [*(k for k in range(count) if water.refilled[k]), count]
+    return tuple(
+        Stuck(node=a, end=b, what="water", needs=float(water.until[a]), capacity=float(water.leaving[a]))
+        for a, b in pairwise(bounds)
+        if water.short[a:b].any() and water.until[a] > water.leaving[a] + _DROP
+    )
+
+
+_DROP = 0.05  # l that are not worth a word
 _TOLD = 2  # stretches of one kind that are told one by one
 
 

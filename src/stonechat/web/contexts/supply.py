@@ -2,7 +2,6 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from itertools import pairwise
 
 import numpy as np
 
@@ -45,6 +44,7 @@ from stonechat.services.supplying import (
     Judged,
     by_night,
     deciding_leg,
+    dry_stretches,
     indoors,
     judged,
     minutes_by_part,
@@ -282,7 +282,7 @@ def supply_view(desk: Desk) -> SupplyView:
         reserve=supply.water_reserve,
         offer=_offer(desk, ridden),
         choose_address=desk.do("supply-choice"),
-        short=short_words(ridden, found.asked.stuck) if found else (),
+        short=short_words(ridden, found.asked.stuck if found else dry_stretches(ridden)),
         ways=_ways(desk, found),
         odds=_odds(found, supply),
         spread_address=desk.do("supply-spread"),
@@ -516,24 +516,19 @@ def _ways(desk: Desk, found: Judged | None) -> tuple[Way, ...]:
 def _plain_ways(desk: Desk) -> tuple[Way, ...]:
     """Return the ways out where every stop is stopped at: a bottle strapped on for the stretch, a stop not used yet."""
     ridden, supply = desk.evaluation.ridden, desk.variant.supply
-    water, legs = ridden.provisions.water, ridden.timetable.legs
-    if ridden.provisions.capacity <= 0.0:
-        return ()
-    bounds = [*(k for k in range(len(legs)) if water.refilled[k]), len(legs)]
-    dry = [(a, b) for a, b in pairwise(bounds) if water.until[a] > water.leaving[a] + 0.05 and water.short[a:b].any()]
-    ways = []
-    for node, end in dry:
-        lacking, stop_id = float(water.until[node] - water.leaving[node]), _node_id(ridden, node)
+    dry, ways = dry_stretches(ridden), []
+    for entry in dry:
+        lacking, stop_id = entry.needs - entry.capacity, _node_id(ridden, entry.node)
         if lacking > STRAPPED_MOST or stop_id in supply.water_by_stop:
             continue
         litres = bottle_for(lacking)
-        minutes = 0.5 * lacking * sum(leg.minutes_per_kg for leg in legs[node:end])
-        words = f"Strap a bottle of {litres:.1f} l on at {node_name(ridden, node)}"
+        legs = ridden.timetable.legs[entry.node : entry.end]
+        minutes = 0.5 * lacking * sum(leg.minutes_per_kg for leg in legs)
+        words = f"Strap a bottle of {litres:.1f} l on at {node_name(ridden, entry.node)}"
         values = {"litres": litres + supply.strapped.get(stop_id, 0.0)}
-        ways.append(
-            Way(words=words, minutes=minutes, address=desk.do("supply", stop_id, "strap"), link="", values=values)
-        )
-    return (*ways[:_MOST_WAYS], *_unused(desk, dry))
+        address = desk.do("supply", stop_id, "strap")
+        ways.append(Way(words=words, minutes=minutes, address=address, link="", values=values))
+    return (*ways[:_MOST_WAYS], *_unused(desk, [(entry.node, entry.end) for entry in dry]))
 
 
 def _unused(desk: Desk, stretches: Sequence[tuple[int, int]]) -> tuple[Way, ...]:
