@@ -8,7 +8,7 @@ import pytest
 from stonechat.core.kit.item import Reaches
 from stonechat.core.plan.evaluate import evaluate
 from stonechat.core.plan.plan import Plan
-from stonechat.services.supplying import by_night, film_report, indoors, supply_report
+from stonechat.services.supplying import by_night, film_report, indoors, minutes_by_part, supply_report
 
 
 @pytest.mark.parametrize("every_stop", [False, True])
@@ -47,6 +47,25 @@ def test_what_is_bought_is_told_by_food(demo: Plan) -> None:
         assert sum(entry["bought_by_food_kcal"].values()) == pytest.approx(entry["bought_kcal"], rel=0.01, abs=1.0)
         assert entry["food_in_bags_kg"] * 9_000.0 >= entry["food_kcal"] and entry["food_in_bags_l"] > 0.0
     assert report["kit_food_kcal"] == 0.0
+
+
+@pytest.mark.parametrize("choose", [False, True])
+def test_the_minutes_of_a_stop_are_told_by_part_and_add_up(demo: Plan, choose: bool) -> None:
+    variant = demo.variant("a")
+    supply = replace(variant.supply, choose=choose, meals={"kemmer": 900.0})
+    ridden = evaluate(demo.with_variant(replace(variant, supply=supply)), "a").ridden
+    asked = ridden.provisions.asked
+    for node, visit in enumerate(ridden.timetable.visits[:-1], start=1):
+        passing = None if asked is None or asked.lots is None else asked.lots.passings[node]
+        is_kemmer = visit.stop is not None and visit.stop.id == "kemmer"
+        parts = minutes_by_part(ridden, node, passing, eats=is_kemmer)
+        spent = (visit.leaves - visit.arrives).total_seconds() / 60.0
+        assert sum(parts.values()) == pytest.approx(spent, abs=1.2) and all(minutes > 0.0 for minutes in parts.values())
+        provisions = ridden.provisions
+        assert ("fill" in parts) <= bool(provisions.water.refilled[node])
+        assert ("buy" in parts) <= (provisions.food.taken[node] > 0.0)
+        assert ("eat" in parts) is is_kemmer
+    assert minutes_by_part(ridden, 0, None) == {}
 
 
 def test_repacking_is_told_with_its_bound(demo: Plan) -> None:

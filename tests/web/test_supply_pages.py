@@ -100,7 +100,14 @@ def test_a_bottle_is_strapped_on_by_its_button(client: TestClient, workspace: Wo
 def test_what_is_carried_for_is_set_and_bad_figures_are_told(
     client: TestClient, workspace: Workspace, opened: OpenPlan
 ) -> None:
-    fields = {"water_reserve_l": "0.5", "food_reserve_kcal": "400", "spread": "20 %", "gut_g_h": "75", "tired_h": "16"}
+    fields = {
+        "water_reserve_l": "0.5",
+        "food_reserve_kcal": "400",
+        "spread": "20 %",
+        "gut_g_h": "75",
+        "tired_h": "16",
+        "for_climbs": "150",
+    }
     set_ = supply_of(post(client, workspace, opened, "supply-carrying", **fields))
     assert (set_.water_reserve, set_.food_reserve, set_.spread, set_.tired) == (0.5, 400.0, 0.2, 16 * 3600.0)
     now = open_plan(workspace, opened.id)
@@ -308,7 +315,7 @@ def test_other_starts_are_ridden_and_one_is_taken(client: TestClient, workspace:
 
 def test_the_gut_is_asked_and_kept(client: TestClient, workspace: Workspace, opened: OpenPlan) -> None:
     fields = {"water_reserve_l": "0.4", "food_reserve_kcal": "200", "spread": "10", "gut_g_h": "60", "tired_h": "20"}
-    fields["sweat"] = "heat_balance"
+    fields |= {"sweat": "heat_balance", "for_climbs": "0"}
     kept = supply_of(post(client, workspace, opened, "supply-carrying", **fields))
     assert kept.gut == 60.0 and kept.sweat == "heat_balance"
 

@@ -12,10 +12,11 @@ from stonechat.core.ledger.loaded import CarrierState, LegLoad
 from stonechat.core.ledger.ridden import Asked, Ridden
 from stonechat.core.ledger.timetable import Visit
 from stonechat.core.plan.evaluate import evaluate
-from stonechat.core.plan.halting import TREATED_BY, choosing, treatment_among
+from stonechat.core.plan.halting import TREATED_BY, WATER_STOP, choosing, treatment_among
 from stonechat.core.plan.packing import packing_problem
 from stonechat.core.plan.plan import START, Elsewhere, Plan, Variant
 from stonechat.core.plan.repacking import Repack, Repacking, repacking
+from stonechat.core.plan.scenario import DETOUR_SPEED
 from stonechat.core.rig.carrier import ACCESS_RANK
 from stonechat.core.supply.lots import MOST_OFFERS, Passing, Stuck, Trip
 from stonechat.core.supply.odds import Halved, Odds, halved, odds_of_running_short
@@ -143,7 +144,7 @@ def _node_entry(ridden: Ridden, found: Judged | None, node: int) -> dict[str, An
         "bought_by_food_kcal": _by_food(ridden, node),
         "food_in_bags_kg": ridden.provisions.larder.mass(float(food.leaving[node]), node),
         "food_in_bags_l": 1000.0 * ridden.provisions.larder.volume(float(food.leaving[node]), node),
-        "minutes": minutes_by_part(visit, passing),
+        "minutes": minutes_by_part(ridden, node, passing),
     }
     for name in () if found is None else found.odds:
         entry[f"odds_short_of_{name}"] = float(found.odds[name].by_leg[node]) if found else None
@@ -163,17 +164,27 @@ def treated_words(ridden: Ridden, visit: Visit | None) -> str | None:
     return TREATED_BY[treatment_among(ridden.kit.items)]
 
 
-def minutes_by_part(visit: Visit | None, passing: Passing | None) -> dict[str, float]:
-    """Return what a stop costs by part; empty where it is ridden past. [min]"""
+def minutes_by_part(ridden: Ridden, node: int, passing: Passing | None, *, eats: bool = False) -> dict[str, float]:
+    """Return what a stop costs by part; empty at the start, and where it is ridden past. [min]
+
+    `eats`: whether a meal is planned there.
+    """
+    visit = ridden.timetable.visits[node - 1] if node else None
     if visit is None or visit.passed:
         return {}
     if passing is None or passing.stay is None:
-        spent = (visit.leaves - visit.arrives).total_seconds() - visit.rested - visit.waited
-        parts = {"stay": spent, "wait": visit.waited, "rest": visit.rested}
+        detour = visit.stop.detour / DETOUR_SPEED if visit.stop else 0.0
+        spent = max(0.0, (visit.leaves - visit.arrives).total_seconds() - visit.rested - visit.waited - detour)
+        parts = {"detour": detour, "wait": visit.waited, "rest": visit.rested}
     else:
-        stay = passing.stay
-        parts = {"detour": stay.detour, "stay": stay.stay, "treat": stay.rate, "wait": stay.wait, "rest": stay.rest}
-    return {part: seconds / 60.0 for part, seconds in parts.items() if seconds > 0.0}
+        spent, stay = passing.stay.stay, passing.stay
+        parts = {"detour": stay.detour, "treat": stay.rate, "wait": stay.wait, "rest": stay.rest}
+    provisions = ridden.provisions
+    fills, buys = bool(provisions.water.refilled[node]), float(provisions.food.taken[node]) >= 1.0
+    fill = min(spent, WATER_STOP if buys or eats else spent) if fills else 0.0
+    buy = spent - fill if buys and not eats else 0.0
+    parts |= {"fill": fill, "buy": buy, "eat" if eats else "stay": spent - fill - buy}
+    return {part: seconds / 60.0 for part, seconds in parts.items() if seconds >= 1.0}
 
 
 def _odds_entry(found: Judged, name: str) -> dict[str, Any]:

@@ -105,6 +105,13 @@ def test_no_more_is_carried_than_the_gut_takes(demo: Plan) -> None:
         assert rate == pytest.approx(min(480.0, gut_limit(gut)), rel=1e-6)
 
 
+def test_climbs_ask_for_what_is_held_back_for_them(demo: Plan, demo_evaluation: Evaluation) -> None:
+    ridden = evaluate(with_supply(demo, for_climbs=200.0), "a").ridden
+    more = ridden.provisions.food.needs - demo_evaluation.ridden.provisions.food.needs
+    climbed = np.array([leg.ascent for leg in ridden.timetable.legs])
+    assert more == pytest.approx(0.2 * climbed, rel=0.1, abs=10.0)  # the heavier ride takes a little longer
+
+
 def test_figures_of_the_riders_own_stand_above_all(demo: Plan) -> None:
     ridden = evaluate(with_supply(demo, food_density=3_000.0, food_bulk=1_000.0), "a").ridden
     assert set(ridden.provisions.larder.density) == {3_000.0} and set(ridden.provisions.larder.bulk) == {1_000.0}

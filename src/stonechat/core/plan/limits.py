@@ -109,6 +109,7 @@ LIMITS: dict[str, Interval] = {
     "food_bulk": Interval(200.0, 9_000.0),  # kcal per l
     "food_energy": Interval(0.05, 9.0),  # kcal/g
     "food_by_ml": Interval(0.05, 12.0),  # kcal/ml
+    "for_climbs": Interval(0.0, 2_000.0),  # kcal for each 1,000 m
     "gut": Interval(20.0, 150.0),  # g/h
     "sodium": Interval(0.0, 400.0),  # g/kg
 }

@@ -50,6 +50,7 @@ class Supply:
     choose: bool = False  # whether stops that nothing holds the rider at may be ridden past, where that is faster
     spread: float = 0.15  # 1, share of the needs carried beyond them where stops are chosen (estimate)
     sweat: str = "table"  # key of SWEAT
+    for_climbs: float = 0.0  # kcal carried beyond for each 1,000 m that are climbed
     gut: float = GUT_MOST  # g/h of carbohydrate that the gut takes riding
     tired: float = 24.0 * 3600.0  # s after which one wants other food, where a shop can be reached so soon (estimate)
     skip: frozenset[str] = frozenset()  # stops that are ridden past

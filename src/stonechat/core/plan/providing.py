@@ -165,9 +165,11 @@ def _other_sweat(scenario: Scenario, ride: RideResult) -> float:
 
 
 def _eaten(scenario: Scenario, ride: RideResult) -> FloatArray:
-    """Return what is eaten riding on each segment: no more than the gut takes. [kcal]"""
+    """Return what is eaten riding on each segment: what the gut takes of the plan, and more for climbs. [kcal]"""
     rider, supply = scenario.variant.rider, scenario.variant.supply
-    return min(rider.intake, gut_limit(supply.gut)) * ride.times / 3600.0
+    by_hours = min(rider.intake, gut_limit(supply.gut)) * ride.times / 3600.0
+    climbed = np.diff(scenario.profile.ascent_by_end)
+    return np.asarray(by_hours + supply.for_climbs * climbed / 1_000.0, dtype=np.float64)
 
 
 def emergency_food(scenario: Scenario) -> float:

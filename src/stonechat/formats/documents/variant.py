@@ -77,6 +77,7 @@ class SupplyDocument(Part):
     choose: bool = False
     spread: Annotated[float, limit("share")] = 0.15
     sweat: Annotated[str, OneOf(SWEAT, "way to reckon sweat")] = "table"
+    for_climbs_kcal_per_km: Annotated[float, limit("for_climbs")] = 0.0
     gut_g_per_h: Annotated[float, limit("gut")] = 75.0
     tired_h: Annotated[float, limit("tired", 1.0 / 3600.0)] = 24.0
     skip: list[Id] = Field([], max_length=400)
@@ -98,6 +99,7 @@ class SupplyDocument(Part):
             food_kcal_per_l=supply.food_bulk,
             water_by_stop_l=dict(supply.water_by_stop),
             food_by_stop_kcal=dict(supply.food_by_stop),
+            for_climbs_kcal_per_km=supply.for_climbs,
             gut_g_per_h=supply.gut,
             tired_h=supply.tired / 3600.0,
             skip=sorted(supply.skip),
@@ -120,6 +122,7 @@ class SupplyDocument(Part):
             food_bulk=self.food_kcal_per_l,
             water_by_stop=dict(self.water_by_stop_l),
             food_by_stop=dict(self.food_by_stop_kcal),
+            for_climbs=self.for_climbs_kcal_per_km,
             gut=self.gut_g_per_h,
             tired=self.tired_h * 3600.0,
             skip=frozenset(self.skip),

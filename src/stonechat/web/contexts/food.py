@@ -80,8 +80,8 @@ def food_view(desk: Desk) -> FoodView:
 
 
 def _words(food: Food) -> str:
-    words = [f"melts from {food.melts:.0f} °C"] if food.melts is not None else []
-    words += [f"hard below {food.freezes:.0f} °C".replace("-", "−")] if food.freezes is not None else []
+    words = [f"melts from {food.melts:.0f}\u00a0°C"] if food.melts is not None else []
+    words += [f"hard below {food.freezes:.0f}\u00a0°C".replace("-", "−")] if food.freezes is not None else []
     words += [f"wants {WANTS[food.wants]}"] if food.wants else []
     return ", ".join(words)
 

@@ -63,7 +63,16 @@ from stonechat.web.desk import Desk
 from stonechat.web.forms.binding import BoundForm, start_values
 from stonechat.web.forms.supply import CarryForm, SupplyForm
 
-PARTS = {"detour": "way there", "stay": "there", "treat": "treating", "wait": "waiting", "rest": "sleep"}
+PARTS = {
+    "detour": "way there",
+    "fill": "filling",
+    "treat": "treating",
+    "buy": "buying",
+    "eat": "eating",
+    "stay": "there",
+    "wait": "waiting",
+    "rest": "sleep",
+}
 _MOST_WAYS = 4
 _SAME_FILL = 0.02  # 1, of a carrier, that says nothing
 STARTS = "starts"  # the tab of other starts
@@ -410,7 +419,7 @@ def _row(desk: Desk, found: Judged | None, k: int) -> SupplyRow:
     leg, visit = ridden.timetable.legs[k], ridden.timetable.visits[k - 1] if k else None
     stop_id = visit.stop.id if visit and visit.stop else START
     water, food = ridden.provisions.water, ridden.provisions.food
-    parts = minutes_by_part(visit, _passing(found, k))
+    parts = minutes_by_part(ridden, k, _passing(found, k), eats=bool(supply.meals.get(stop_id)))
     return SupplyRow(
         leg=leg,
         stop_id=stop_id,
@@ -599,6 +608,7 @@ def _open_stop(desk: Desk, found: Judged | None, rows: tuple[SupplyRow, ...]) ->
         sentences=(
             *_at_the_stop(rows[node]),
             *_mixing(ridden, node),
+            *_boxes(desk, stop_id),
             *filter(None, (by_night(ridden, node), indoors(ridden, node))),
             *(f"Repack: {words}." for words in repack_list(desk.opened.plan, desk.variant, ridden).get(stop_id, ())),
             *reckoned(ridden, node),
@@ -615,11 +625,21 @@ def _open_stop(desk: Desk, found: Judged | None, rows: tuple[SupplyRow, ...]) ->
 def _at_the_stop(row: SupplyRow) -> tuple[str, ...]:
     if row.passed:
         return ("It is ridden past.",)
-    spent = ", ".join(f"{words} {minutes:.0f} min" for words, minutes in row.parts)
+    spent = ", ".join(f"{words} {max(1.0, minutes):.0f} min" for words, minutes in row.parts)
     told = [f"At the stop: {spent}."] if spent else []
     if row.fills_water and row.bottles:
         told.append(f"Pour {row.bottles}{f'; {row.treated}' if row.treated else ''}.")
     return tuple(told)
+
+
+def _boxes(desk: Desk, stop_id: str) -> tuple[str, ...]:
+    """Say what comes out of a drop box at a stop, and what is posted home from it."""
+    names = {item.id: item.name for item in desk.evaluation.ridden.kit.items}
+    found = []
+    for words, moved in (("From the box", desk.variant.joins), ("Posted home", desk.variant.posts)):
+        here = [names[key] for key, stop in moved.items() if stop == stop_id and key in names]
+        found += [f"{words}: {listed(here, 6)}."] if here else []
+    return tuple(found)
 
 
 def _mixing(ridden: Ridden, node: int) -> tuple[str, ...]:
@@ -712,6 +732,7 @@ def _carry_form(desk: Desk) -> BoundForm[CarryForm]:
             "water_reserve_l": supply.water_reserve,
             "food_reserve_kcal": supply.food_reserve,
             "spread": 100.0 * supply.spread,
+            "for_climbs": supply.for_climbs,
             "sweat": supply.sweat,
             "gut_g_h": supply.gut,
             "tired_h": supply.tired / 3600.0,

@@ -25,6 +25,9 @@ class CarryForm(Form):
         "Carried beyond the needs", unit="%", limit="share", factor=100.0,
         help="For heat, headwind and a slow day. Only where the stops are chosen.",
     )  # fmt: skip
+    for_climbs: float = figure(
+        "More for each 1,000 m climbed", unit="kcal", limit="for_climbs", help="Held back for big climbs; 0: none."
+    )
     sweat: str = choice("Sweat by", SWEAT, optional="table")
     gut_g_h: float = figure(
         "Carbohydrate the gut takes", unit="g/h", limit="gut",

@@ -53,6 +53,7 @@ def carrying(call: Changed) -> Response:
             water_reserve=value.water_reserve_l,
             food_reserve=value.food_reserve_kcal,
             spread=value.spread / 100.0,
+            for_climbs=value.for_climbs,
             sweat=value.sweat,
             gut=value.gut_g_h,
             tired=value.tired_h * 3600.0,
