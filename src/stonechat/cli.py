@@ -28,7 +28,7 @@ from stonechat.program.backup import read_manifest, restore_backup, write_backup
 from stonechat.program.doctor import look_over
 from stonechat.program.keeping import looked_after
 from stonechat.program.serving import serve as serve_pages
-from stonechat.services import analysis, custody, exchange, plans, supplying
+from stonechat.services import analysis, custody, exchange, plans, supplying, warmth
 from stonechat.services.history import open_plan
 from stonechat.services.workspace import Workspace
 from stonechat.settings import Settings, read_settings
@@ -389,6 +389,13 @@ def _supply_line(entry: dict[str, Any]) -> str:
     took += [f"buy {entry['bought_kcal']:,.0f} kcal"] if entry["buys_food"] else []
     time = sum(minutes for part, minutes in entry["minutes"].items() if part != "rest")
     return f"{entry['name']}: {', '.join(took) or 'nothing'}" + (f" ({time:.0f} min)" if time else "")
+
+
+@app.command()
+def night(file: PlanFile, as_json: Json = False, variant: VariantId = "") -> None:
+    """Say how warm every rest of a plan file is, in what is aboard."""
+    report = warmth.night_report(*_plan_and_variant(file, variant))
+    _print(report, as_json, [f"Night {entry['night']}: {entry['words']}" for entry in report["rests"]])
 
 
 @app.command()

@@ -72,11 +72,13 @@ def test_what_a_shop_sells_is_mended_and_bought_and_a_food_is_bought_by_hand(pag
     for label, value in (("Food", "lard cake"), ("Energy", "720"), ("By volume", "700"), ("Tired of it after", "30")):
         page.get_by_label(label, exact=True).fill(value)
     page.get_by_role("button", name="Keep the food").click()
+    expect(page.locator("#ledger .change")).to_contain_text("know lard cake")
     row = page.locator("table.shelves tr", has=page.get_by_role("link", name="lard cake"))
     expect(row).to_contain_text("720")
     expect(row.get_by_label("lard cake: before the start")).to_be_checked()
     row.get_by_label("lard cake: town").check()
     page.get_by_role("button", name="Sold so").click()
+    expect(page.locator("#ledger .change")).to_contain_text("set what places sell")
     expect(row.get_by_label("lard cake: town")).to_be_checked()
     page.locator(".supply-table").get_by_role("link", name="Kemmer", exact=True).click()
     panel = page.locator(".stop-panel")

@@ -7,7 +7,7 @@ from datetime import datetime, timedelta
 import numpy as np
 import pytest
 
-from stonechat.core.kit.item import Item
+from stonechat.core.kit.item import HOME, Item
 from stonechat.core.line.race_rules import RaceRules
 from stonechat.core.line.stops import Stop
 from stonechat.core.line.track import make_track
@@ -100,6 +100,9 @@ PLAN_BREAKS: dict[str, Callable[[Plan], Plan]] = {
     "leaks": lambda plan: replace(  # a tube may be zipped in, a big bottle not
         plan, items=tuple(replace(i, volume=0.0003) if i.id == "sealant-bottle" else i for i in plan.items)
     ).with_variant(with_places(plan.variants[0], {"sealant-bottle": "seat"})),
+    "asleep": lambda plan: plan.with_variant(
+        with_places(plan.variants[0], {i.id: HOME for i in plan.items if i.category == "sleep"})
+    ),
     "drop-box": lambda plan: with_stop(plan, "tazzle", offers=frozenset({"drop_box", "water"})),
 }
 SMALL_BREAKS = {"forbidden", "box", "long", "rooms"}  # broken below, on a plan of their own

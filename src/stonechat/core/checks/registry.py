@@ -1,11 +1,25 @@
 """The checks of the first rooms, in order of severity. How to add one: docs/builders/how-to/add-a-check.md."""
 
-from stonechat.core.checks import aboard, balance, course, hours, known, rig, room, rules, spots, supply, together
+from stonechat.core.checks import (
+    aboard,
+    asleep,
+    balance,
+    course,
+    hours,
+    known,
+    rig,
+    room,
+    rules,
+    spots,
+    supply,
+    together,
+)
 from stonechat.core.checks.check import Check
 
 BASE: tuple[Check, ...] = (
     *supply.CHECKS,
     *aboard.CHECKS,
+    *asleep.CHECKS,
     *rules.CHECKS,
     *room.CHECKS,
     *rig.CHECKS,

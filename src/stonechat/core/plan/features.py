@@ -14,6 +14,7 @@ from stonechat.core.plan.cutlist import demands_of
 from stonechat.core.plan.nights import cold_of
 from stonechat.core.plan.providing import provide
 from stonechat.core.plan.scenario import Scenario
+from stonechat.core.plan.warmth import warmth_of
 from stonechat.core.rhythm.inputs import RideResult
 
 
@@ -26,7 +27,7 @@ class Feature:
     checks: tuple[Check, ...] = ()
 
 
-FIRST_ROOMS = Feature(settlers=(provide,), readers=(demands_of, cold_of), checks=BASE)
+FIRST_ROOMS = Feature(settlers=(provide,), readers=(demands_of, cold_of, warmth_of), checks=BASE)
 FEATURES: tuple[Feature, ...] = (FIRST_ROOMS,)
 
 

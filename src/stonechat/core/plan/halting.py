@@ -27,9 +27,7 @@ TREATING = {  # s for each litre of doubtful water, by the kind of thing that ma
     "water_tablets": 15.0,
     "stove": 300.0,
 }
-TABLETS_WAIT = (
-    1_800.0  # s until water with tablets may be drunk: clear water that is not cold (estimate; see the packet)
-)
+TABLETS_WAIT = 1_800.0  # s until water with tablets may be drunk (estimate; the packet says)
 TREATED_BY = {
     "water_filter": "filtered, slower as it clogs",
     "water_tablets": "tablets: ride on, drink it after 30 min or as the packet says",

@@ -6,6 +6,7 @@ from datetime import timedelta
 
 from stonechat.core.ledger.timetable import Visit
 from stonechat.core.line.stops import ALWAYS, DAY, OFFERS, Door, Stop, main_door, wait_words
+from stonechat.core.night.report import Warmth, margin_words
 from stonechat.core.plan.nights import Proposal, Rest, proposals_for, rests_of
 from stonechat.core.plan.sky import clock_after, wall_seconds
 from stonechat.core.plan.whatif import WhatIf, what_ifs
@@ -60,6 +61,8 @@ class NightRow:
     words: str = "ridden through"
     where: str = ""
     low: float = math.nan  # °C, NaN where nothing is slept
+    warm: str = ""  # how warm it is in what is slept in
+    is_cold: bool = False
     awake: float = math.nan  # s
     is_own: bool  # set by hand
     stop_id: str = ""  # where it is slept at a chosen stop
@@ -245,12 +248,15 @@ def _slept(desk: Desk, k: int, rest: Rest, row: NightRow) -> NightRow:
     """Return the row of a night with its rest."""
     stop = rest.stop
     chosen = stop is not None and stop.id in desk.variant.rhythm.sleep_at
+    warmth = next(w for w in desk.evaluation.ridden.report(Warmth).rests if w.distance == rest.distance)
     where = f"km {rest.distance / 1000:.0f}, {rest.height:.0f} m"
     return replace(
         row,
         words=f"{_clock(desk, rest.begins)} to {_clock(desk, rest.ends)}, {rest.length / 3600:.1f} h",
         where=f"{where}, {stop.name if stop else 'by the way'}",
         low=rest.low,
+        warm=margin_words(warmth),
+        is_cold=not warmth.in_bed and warmth.margin < 0.0,
         awake=rest.awake,
         is_own=row.is_own or chosen,
         stop_id=stop.id if chosen and stop else "",

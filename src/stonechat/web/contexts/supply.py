@@ -73,6 +73,7 @@ PARTS = {
     "wait": "waiting",
     "rest": "sleep",
 }
+_SPARE = ("bottle", "bottle_soft", "bladder", "water_container")  # kinds of the kit that hold water when filled
 _MOST_WAYS = 4
 _SAME_FILL = 0.02  # 1, of a carrier, that says nothing
 STARTS = "starts"  # the tab of other starts
@@ -291,7 +292,7 @@ def supply_view(desk: Desk) -> SupplyView:
         reserve=supply.water_reserve,
         offer=_offer(desk, ridden),
         choose_address=desk.do("supply-choice"),
-        short=short_words(ridden, found.asked.stuck if found else dry_stretches(ridden)),
+        short=_short(ridden, found),
         ways=_ways(desk, found),
         odds=_odds(found, supply),
         spread_address=desk.do("supply-spread"),
@@ -363,6 +364,17 @@ def _day_row(day: EnergyDay, gut: float) -> DayRow:
         share=balance.share,
         tissue=balance.tissue,
         said=", ".join(words),
+    )
+
+
+def _short(ridden: Ridden, found: Judged | None) -> tuple[str, ...]:
+    """Say what is short where, and which empty bottles of the kit could be filled for it."""
+    told = short_words(ridden, found.asked.stuck if found else dry_stretches(ridden))
+    spare = [item.name for item in ridden.kit.items if item.kind in _SPARE and item.packed]
+    return (
+        (*told, f"Your kit has {listed(spare, 2)}, not counted yet: fill it, as a bottle strapped on.")
+        if (told and spare)
+        else told
     )
 
 

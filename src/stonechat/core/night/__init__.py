@@ -1,0 +1,1 @@
+"""Night: warm enough asleep, with a margin for every rest."""

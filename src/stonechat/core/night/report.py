@@ -1,0 +1,112 @@
+"""How warm every rest of a race is."""
+
+from dataclasses import dataclass
+from functools import cached_property
+
+from stonechat.core.night.bedding import Bedding
+from stonechat.core.night.sleep import (
+    BAND,
+    COLD_FROM,
+    COMFORT,
+    LIMIT,
+    Bed,
+    heat_balance,
+    hours_until_cold,
+    least_temperature,
+)
+
+
+@dataclass(frozen=True, kw_only=True)
+class RestWarmth:
+    """One rest: how cold it gets, and how cold what is slept in may get."""
+
+    night: int  # it belongs to, 0 the first
+    distance: float  # m
+    height: float  # m
+    length: float  # s
+    low: float  # °C, of the air
+    ground: float  # °C
+    wind: float  # m/s where one lies
+    in_bed: bool  # behind a door, with a bed
+    bedding: Bedding
+
+    @cached_property
+    def comfort(self) -> float:
+        """Air temperature down to which one sleeps well. [°C]"""
+        return least_temperature(self.bedding.system, COMFORT, ground=self.ground - self.low, wind=self.wind)
+
+    @cached_property
+    def limit(self) -> float:
+        """Air temperature down to which one sleeps curled up. [°C]"""
+        return least_temperature(self.bedding.system, LIMIT, ground=self.ground - self.low, wind=self.wind)
+
+    @property
+    def margin(self) -> float:
+        """By how much it stays warmer than the limit; ±BAND. [K]"""
+        return self.low - self.limit
+
+    @property
+    def hours(self) -> float:
+        """How long it takes until one is cold. [h]"""
+        return hours_until_cold(
+            heat_balance(self.bedding.system, Bed(air=self.low, ground=self.ground, wind=self.wind), LIMIT)
+        )
+
+    @property
+    def is_danger(self) -> bool:
+        """Whether it is so cold that no figure should be trusted."""
+        return not self.in_bed and self.margin < -COLD_FROM
+
+
+@dataclass(frozen=True, kw_only=True)
+class Warmth:
+    """Every rest of a race."""
+
+    rests: tuple[RestWarmth, ...]
+
+    @property
+    def outside(self) -> tuple[RestWarmth, ...]:
+        """Those that are not in beds."""
+        return tuple(rest for rest in self.rests if not rest.in_bed)
+
+
+def margin_words(rest: RestWarmth) -> str:
+    """Say how warm a rest is, in a few words.
+
+    Parameters
+    ----------
+    rest : RestWarmth
+        The rest.
+
+    Returns
+    -------
+    words : str
+        With the band of the model; a warning in place of a figure where it is far too cold.
+    """
+    if rest.in_bed:
+        return "in a bed"
+    if rest.is_danger:
+        return "far too cold for what is slept in"
+    spare = f"{abs(rest.margin):.0f} K {'to spare' if rest.margin >= 0.0 else 'too cold'} (±{BAND:.0f})"
+    return f"enough to {degrees(rest.limit)}: {spare}"
+
+
+def degrees(temp: float) -> str:
+    """Return a temperature in whole degrees.
+
+    Parameters
+    ----------
+    temp : float
+        The temperature. [°C]
+
+    Returns
+    -------
+    words : str
+        With a real minus sign.
+
+    Examples
+    --------
+    >>> degrees(-0.3), degrees(-4.6)
+    ('0 °C', '−5 °C')
+    """
+    return f"{round(temp)} °C".replace("-", "−")

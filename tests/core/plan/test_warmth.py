@@ -1,0 +1,58 @@
+"""Warmth of every rest of a ride."""
+
+import json
+from dataclasses import replace
+
+import pytest
+
+from stonechat.core.kit.item import HOME
+from stonechat.core.night.report import Warmth, margin_words
+from stonechat.core.plan.evaluate import Evaluation, evaluate, with_places
+from stonechat.core.plan.nights import rests_of
+from stonechat.core.plan.plan import Plan
+from stonechat.services.warmth import night_report
+
+
+def test_every_rest_has_its_margin_and_the_check_names_the_coldest(demo_evaluation: Evaluation) -> None:
+    ridden = demo_evaluation.ridden
+    warmth, rests = ridden.report(Warmth), rests_of(ridden)
+    assert [rest.distance for rest in warmth.rests] == [rest.distance for rest in rests] and len(rests) >= 4
+    for rest, at in zip(warmth.rests, rests, strict=True):
+        assert rest.low == at.low and rest.comfort > rest.limit and rest.ground >= rest.low - 1e-9
+        assert rest.margin == pytest.approx(rest.low - rest.limit)
+        assert (rest.hours < float("inf")) is (rest.margin < 0.0)
+    worst = min(warmth.outside, key=lambda rest: rest.margin)
+    finding = next(entry for entry in demo_evaluation.findings if entry.code == "asleep")
+    assert finding.margin == worst.margin and f"km {worst.distance / 1000.0:.0f}" in finding.sentence
+
+
+def test_without_the_bag_it_is_far_too_cold_and_no_figure_is_given(demo: Plan) -> None:
+    bags = {item.id: HOME for item in demo.items if item.category == "sleep"}
+    cold = evaluate(demo.with_variant(with_places(demo.variants[0], bags)), "a")
+    worst = min(cold.ridden.report(Warmth).outside, key=lambda rest: rest.margin)
+    assert worst.is_danger and margin_words(worst) == "far too cold for what is slept in"
+    finding = next(entry for entry in cold.findings if entry.code == "asleep")
+    assert finding.state.value == "broken" and "sleep lower or in a bed" in finding.sentence
+    plan = demo.with_variant(with_places(demo.variants[0], bags))
+    told = night_report(plan, "a")["rests"]
+    assert any(entry.get("danger") and entry["margin_k"] is None for entry in told)
+
+
+def test_a_bed_asks_for_no_bag(demo: Plan) -> None:
+    variant = demo.variants[0]
+    inn = next(stop for stop in demo.line.stops if "bed" in stop.offers and stop.kind not in ("shelter",))
+    rhythm = replace(variant.rhythm, school="places", sleep_at={inn.id: 6 * 3600.0})
+    ridden = evaluate(demo.with_variant(replace(variant, rhythm=rhythm)), "a").ridden
+    (rest,) = ridden.report(Warmth).rests
+    assert rest.in_bed and margin_words(rest) == "in a bed" and ridden.report(Warmth).outside == ()
+    assert not any(
+        entry.code == "asleep" for entry in evaluate(demo.with_variant(replace(variant, rhythm=rhythm)), "a").findings
+    )
+
+
+@pytest.mark.parametrize("variant_id", ["a", "b", "c"])
+def test_the_command_line_tells_every_rest(demo: Plan, variant_id: str) -> None:
+    report = night_report(demo, variant_id)
+    json.dumps(report, allow_nan=False)
+    for entry in report["rests"]:
+        assert entry["words"] and (entry["in_bed"] or entry["slept_in"])
