@@ -348,3 +348,20 @@ def test_a_bike_without_a_bottle_is_told_what_to_say(
     text = words(page(client, bare))
     assert "No bottle is on the bike yet" in text and "Choose the stops for me" not in text
     assert "Try other starts" not in text
+
+
+def test_a_door_is_waited_for_by_one_button_and_not_any_more(
+    client: TestClient, workspace: Workspace, opened: OpenPlan
+) -> None:
+    chosen = post(client, workspace, opened, "supply-choice", choose="yes")
+    html = page(client, chosen)
+    assert "Wait for the door at Sandreach" in words(html)
+    waits = re.search(r'action="[^"]*/do/(supply/sandreach/wish)[^"]*".*?name="wish" value="wait"', html, re.S)
+    assert waits is not None
+    waited = post(client, workspace, chosen, waits[1], wish="wait")
+    ridden = evaluated(waited, "a").ridden
+    visit = next(v for v in ridden.timetable.visits if v.stop and v.stop.id == "sandreach")
+    assert visit.waited > 6 * 3600.0 and visit.gives and supply_of(waited).waits == {"sandreach"}
+    assert "Sandreach: wait for the door" in words(page(client, waited))
+    back = post(client, workspace, waited, "supply/sandreach/clear")
+    assert supply_of(back).waits == frozenset()

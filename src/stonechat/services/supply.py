@@ -47,7 +47,7 @@ def set_supply(
 
 Changing = Callable[[Supply], Supply]
 MOST_FOODS = 100  # of a rider's own
-WISHES = {"past": "ride past", "stop": "stop here", "best": "as is best"}
+WISHES = {"past": "ride past", "stop": "stop here", "wait": "wait for the door", "best": "as is best"}
 
 
 def choose_stops(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, choose: bool) -> OpenPlan:
@@ -59,7 +59,7 @@ def choose_stops(workspace: Workspace, plan_id: UUID, variant_id: str, *, revisi
 def wish_stop(
     workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, stop_id: str, wish: str
 ) -> OpenPlan:
-    """Ride past a stop, stop there in any case, or leave it to the program."""
+    """Ride past a stop, stop there in any case, wait for its door, or leave it to the program."""
     if wish not in WISHES:
         raise InvalidInput(f"“{wish[:20]}” is no wish for a stop. Choose: {', '.join(WISHES.values())}.")
 
@@ -68,6 +68,7 @@ def wish_stop(
             supply,
             skip=supply.skip - {stop_id} | ({stop_id} if wish == "past" else set()),
             must=supply.must - {stop_id} | ({stop_id} if wish == "stop" else set()),
+            waits=supply.waits - {stop_id} | ({stop_id} if wish == "wait" else set()),
         )
 
     return _changed(workspace, plan_id, variant_id, revision, WISHES[wish], change, stop_id)
@@ -191,6 +192,7 @@ def clear_stop(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision
             supply,
             skip=supply.skip - {stop_id},
             must=supply.must - {stop_id},
+            waits=supply.waits - {stop_id},
             water_by_stop=left(supply.water_by_stop),
             food_by_stop=left(supply.food_by_stop),
             strapped=left(supply.strapped),

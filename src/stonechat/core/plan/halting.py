@@ -15,7 +15,7 @@ from stonechat.core.plan.plan import START, Supply, Variant
 from stonechat.core.plan.scenario import DETOUR_SPEED, Scenario, days_looked_at, doors_of, stay_at
 from stonechat.core.rhythm.inputs import RideResult
 from stonechat.core.supply.larder import Larder
-from stonechat.core.supply.lots import Halt, LotPlan, Passing, Provision, Service, Stay, Trip, thinned
+from stonechat.core.supply.lots import NEVER, Halt, LotPlan, Passing, Provision, Service, Stay, Trip, thinned
 
 PATIENCE = 2.0 * 3600.0  # s that a plan waits for a door at most, or longer where the rider says so (estimate)
 Spans = tuple[tuple[float, float], ...]  # s, when a door is open
@@ -147,7 +147,15 @@ def free_trip_of(scenario: Scenario, ride: RideResult, needs: Needs) -> Trip:
     """
     supply = scenario.variant.supply
     wishless = replace(
-        supply, skip=frozenset(), must=frozenset(), water_by_stop={}, food_by_stop={}, strapped={}, meals={}, buys={}
+        supply,
+        skip=frozenset(),
+        must=frozenset(),
+        waits=frozenset(),
+        water_by_stop={},
+        food_by_stop={},
+        strapped={},
+        meals={},
+        buys={},
     )
     return _trip(scenario, ride, needs, wishless, free=supply.choose)
 
@@ -275,7 +283,7 @@ def _halt(scenario: Scenario, ride: RideResult, supply: Supply, k: int, *, free:
     has_water, has_food = bool(stop.offers & WATER_OFFERS), bool(stop.offers & FOOD_OFFERS)
     holds = is_held(scenario, stop) or rest > 0.0 or not (has_water or has_food)
     at_water = min(WATER_STOP, there) if has_food else there
-    patience = max(PATIENCE, scenario.variant.rhythm.wait_most)
+    patience = NEVER if stop.id in supply.waits else max(PATIENCE, scenario.variant.rhythm.wait_most)
     water = food = None
     if has_water:
         plain = "water" in stop.offers
@@ -292,7 +300,7 @@ def _halt(scenario: Scenario, ride: RideResult, supply: Supply, k: int, *, free:
         return Halt()
     least = there + float(ride.waits[k]) * (not (has_water or has_food))
     eats = has_food and (supply.meals.get(stop.id, 0.0) > 0.0 or bool(supply.buys.get(stop.id)))
-    must = holds or not free or stop.id in supply.must or eats
+    must = holds or not free or stop.id in supply.must | supply.waits or eats
     by_clock = rest > 0.0 and (scenario.variant.rhythm.school == "rooms" or stop.id in scenario.variant.rhythm.leave_at)
     return Halt(
         usual=least,

@@ -55,6 +55,7 @@ class Supply:
     tired: float = 24.0 * 3600.0  # s after which one wants other food, where a shop can be reached so soon (estimate)
     skip: frozenset[str] = frozenset()  # stops that are ridden past
     must: frozenset[str] = frozenset()  # stops that are stopped at in any case
+    waits: frozenset[str] = frozenset()  # stops whose door is waited for, however long
     meals: Mapping[str, float] = field(default_factory=dict)  # kcal eaten at stops, beside what is eaten riding
     strapped: Mapping[str, float] = field(default_factory=dict)  # l that a bottle strapped on at a stop adds
     foods: tuple[Food, ...] = ()  # that the rider knows better than FOODS, or besides them

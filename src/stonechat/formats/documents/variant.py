@@ -61,11 +61,11 @@ class FoodDocument(Part):
 class SupplyDocument(Part):
     """Reserves, what food there is, and what the rider sets by hand for each stop (or `start`).
 
-    With `choose` stops may be ridden past that only water and food are at; `skip` and `must` hold some either way.
-    `meals_kcal` is eaten at stops beside what is eaten riding; `strapped_l` is what a bottle strapped on at a stop
-    adds, until the next refill. `foods` are kinds of food that the rider knows better than the program, or besides;
-    `shelves` names the foods that a stop sells, or such stops do; `buys_kcal` is bought at a stop in any case;
-    `dishes_kcal` is what is eaten on the spot, by name.
+    With `choose` stops may be ridden past that only water and food are at; `skip` and `must` hold some either way, and at
+    `waits` the door is waited for. `meals_kcal` is eaten at stops beside what is eaten riding; `strapped_l` is what a
+    bottle strapped on at a stop adds, until the next refill. `foods` are kinds of food that the rider knows better than
+    the program, or besides; `shelves` names the foods that a stop sells, or such stops do; `buys_kcal` is bought at a
+    stop in any case; `dishes_kcal` is what is eaten on the spot, by name.
     """
 
     water_reserve_l: Annotated[float, limit("water")] = 0.3
@@ -82,6 +82,7 @@ class SupplyDocument(Part):
     tired_h: Annotated[float, limit("tired", 1.0 / 3600.0)] = 24.0
     skip: list[Id] = Field([], max_length=400)
     must: list[Id] = Field([], max_length=400)
+    waits: list[Id] = Field([], max_length=400)
     meals_kcal: dict[Id, Annotated[float, limit("meal")]] = {}
     strapped_l: dict[Id, Annotated[float, limit("water")]] = {}
     foods: list[FoodDocument] = Field([], max_length=200)
@@ -104,6 +105,7 @@ class SupplyDocument(Part):
             tired_h=supply.tired / 3600.0,
             skip=sorted(supply.skip),
             must=sorted(supply.must),
+            waits=sorted(supply.waits),
             meals_kcal=dict(supply.meals),
             strapped_l=dict(supply.strapped),
             foods=[FoodDocument.of(food) for food in supply.foods],
@@ -127,6 +129,7 @@ class SupplyDocument(Part):
             tired=self.tired_h * 3600.0,
             skip=frozenset(self.skip),
             must=frozenset(self.must),
+            waits=frozenset(self.waits),
             meals=dict(self.meals_kcal),
             strapped=dict(self.strapped_l),
             foods=tuple(food.core() for food in self.foods),

@@ -479,6 +479,7 @@ def _bottles(load: LegLoad) -> str:
 
 def _said(supply: Supply, stop_id: str) -> str:
     words = ["ride past"] * (stop_id in supply.skip) + ["stop here"] * (stop_id in supply.must)
+    words += ["wait for the door"] * (stop_id in supply.waits)
     words += [f"leave with {litres_of_water(supply.water_by_stop[stop_id])}"] if stop_id in supply.water_by_stop else []
     words += [f"leave with {kcal(supply.food_by_stop[stop_id])}"] if stop_id in supply.food_by_stop else []
     words += [f"eat {kcal(supply.meals[stop_id])} there"] if stop_id in supply.meals else []
@@ -520,15 +521,19 @@ def _ways(desk: Desk, found: Judged | None) -> tuple[Way, ...]:
         return _plain_ways(desk)
     ways = []
     for way in found.ways[:_MOST_WAYS]:
-        strapped = way.kind == "strapped"
-        more = found.asked.trip.water.more.get(way.node, 0.0)
+        stop_id, more = _node_id(found.ridden, way.node), found.asked.trip.water.more.get(way.node, 0.0)
+        buttons: dict[str, tuple[str, dict[str, object]]] = {
+            "strapped": (desk.do("supply", stop_id, "strap"), {"litres": way.amount + more}),
+            "wait": (desk.do("supply", stop_id, "wish"), {"wish": "wait"}),
+        }
+        address, values = buttons.get(way.kind, ("", {}))
         ways.append(
             Way(
                 words=way_words(found.ridden, way),
                 minutes=way.change.minutes or 0.0,
-                address=desk.do("supply", _node_id(found.ridden, way.node), "strap") if strapped else "",
-                link=desk.at("rig") if way.kind == "bottle" else "",
-                values={"litres": way.amount + more} if strapped else {},
+                address=address,
+                link="" if address else desk.at("rig"),
+                values=values,
             )
         )
     return (*ways, *_unused(desk, [(e.node, e.end) for e in found.asked.stuck if e.what == "water"]))
