@@ -61,11 +61,11 @@ class FoodDocument(Part):
 class SupplyDocument(Part):
     """Reserves, what food there is, and what the rider sets by hand for each stop (or `start`).
 
-    With `choose` stops may be ridden past that only water and food are at; `skip` and `must` hold some either way, and
-    at `waits` the door is waited for. `meals_kcal` is eaten at stops beside what is eaten riding; `strapped_l` is what
-    a bottle strapped on at a stop adds, until the next refill. `foods` are kinds of food that the rider knows better
-    than the program, or besides; `shelves` names the foods that a stop sells, or such stops do; `buys_kcal` is bought at a
-    stop in any case; `dishes_kcal` is what is eaten on the spot, by name.
+    With `choose` stops may be ridden past that only water and food are at; `skip` and `must` hold some either way,
+    and at `waits` the door is waited for. `meals_kcal` is eaten at stops beside what is eaten riding; `strapped_l` is
+    what a bottle strapped on at a stop adds, until the next refill. `foods` are kinds of food that the rider knows
+    better than the program, or besides; `shelves` names the foods that a stop sells, or such stops do; `buys_kcal` is
+    bought at a stop in any case; `dishes_kcal` is what is eaten on the spot, by name.
     """
 
     water_reserve_l: Annotated[float, limit("water")] = 0.3
