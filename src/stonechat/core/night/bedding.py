@@ -84,7 +84,7 @@ def filled(mass: float, zone: str) -> float:
     Examples
     --------
     >>> round(filled(0.08, "upper") / CLO, 2)
-    1.03
+    1.32
     """
     jacket = mass * _LOFT * _WORKS / (_AREA[zone] * _AIR)
     covered, bare = _DRY + jacket + _SKIN, _DRY + _SKIN
