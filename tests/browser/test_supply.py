@@ -100,3 +100,17 @@ def test_other_starts_are_tried_where_water_is_short(page: Page, own_plan: str) 
     expect(table).to_contain_text("as planned")
     page.get_by_role("link", name="Close").click()
     expect(table).to_have_count(0)
+
+
+def test_a_move_by_hand_holds_from_a_stop_on_and_is_on_its_list(page: Page, own_plan: str) -> None:
+    page.goto(f"{own_plan}/load?leg=5")
+    page.get_by_label("Moves by hand hold").select_option(label="from Kemmer on")
+    page.locator("#move-item").select_option(label="neck tube")
+    page.locator("#move-place").select_option(label="seat pack")
+    page.get_by_role("button", name="Move it").click()
+    expect(page.locator("#ledger .change")).to_contain_text("neck tube to seat pack from Kemmer on")
+    expect(page.get_by_label("seat pack").get_by_text("neck tube").first).to_be_visible()
+    page.goto(f"{own_plan}/supply?open=kemmer")
+    expect(page.locator(".stop-panel")).to_contain_text("Repack: neck tube into seat pack")
+    page.goto(f"{own_plan}/load?leg=4")
+    expect(page.get_by_label("half frame bag").get_by_text("neck tube").first).to_be_visible()

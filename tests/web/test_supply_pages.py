@@ -7,7 +7,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from stonechat.core.plan.plan import Supply
-from stonechat.core.supply.foods import SHELVES
+from stonechat.core.supply.foods import FOODS, SHELVES
 from stonechat.formats.line_csv import write_timetable
 from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan, open_plan
@@ -363,5 +363,34 @@ def test_a_door_is_waited_for_by_one_button_and_not_any_more(
     visit = next(v for v in ridden.timetable.visits if v.stop and v.stop.id == "sandreach")
     assert visit.waited > 6 * 3600.0 and visit.gives and supply_of(waited).waits == {"sandreach"}
     assert "Sandreach: wait for the door" in words(page(client, waited))
+    pressed = re.search(r'aria-pressed="true">([^<]*)<', page(client, waited, "open=sandreach"))
+    assert pressed is not None and "Wait for the door" in pressed[1]
     back = post(client, workspace, waited, "supply/sandreach/clear")
     assert supply_of(back).waits == frozenset()
+
+
+def test_what_the_other_way_of_sweat_and_salt_come_to_is_reckoned_apart(
+    client: TestClient, workspace: Workspace, opened: OpenPlan
+) -> None:
+    def told(html: str) -> tuple[float, float, float]:
+        found = re.search(r"([\d.]+) l would be drunk riding. Sweat takes about (\d+) g.*? gives (\d+) g", words(html))
+        assert found is not None
+        return float(found[1]), float(found[2]), float(found[3])
+
+    table = evaluated(opened, "a").ridden
+    by_balance, sodium, given = told(page(client, opened))
+    fields = {"water_reserve_l": "0.3", "food_reserve_kcal": "300", "spread": "15", "gut_g_h": "75", "tired_h": "24",
+              "for_climbs": "0", "sweat": "heat_balance"}  # fmt: skip
+    other = post(client, workspace, opened, "supply-carrying", **fields)
+    balance = evaluated(other, "a").ridden
+    by_table, _, _ = told(page(client, other))
+    # what is drunk resting is the same either way, and the ride nearly so
+    more = float(table.provisions.water.needs.sum() - balance.provisions.water.needs.sum())
+    assert by_table - by_balance == pytest.approx(more, abs=0.3)
+    days = table.ledger.finish / 86_400.0
+    assert sodium == pytest.approx(float(table.provisions.water.needs.sum()) / days, abs=0.51)
+    grams = 0.0
+    for basket, taken in zip(table.provisions.larder.baskets, table.provisions.food.taken, strict=True):
+        for key, share in basket.shares if basket else ():
+            grams += share * float(taken) / FOODS[key].energy / 1000.0 * FOODS[key].sodium
+    assert given == pytest.approx(grams / days, abs=0.52)

@@ -4,6 +4,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import replace
 from uuid import UUID
 
+from stonechat.core.plan.buying import foods_of
 from stonechat.core.plan.plan import START, Elsewhere, Plan, Supply
 from stonechat.core.supply.foods import DISHES, FOODS, SHELF_NAMES, SHELVES, START_SHELF, Food
 from stonechat.errors import InvalidInput, NotFound
@@ -91,7 +92,7 @@ def keep_food(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision:
     """Keep a kind of food as the rider knows it; a new one (without key) is had before the start, and nowhere yet."""
 
     def change(supply: Supply) -> Supply:
-        taken = FOODS.keys() | {known.key for known in supply.foods}
+        taken = foods_of(supply).keys()
         made = key or item_id(food.name, set(taken))
         others = tuple(known for known in supply.foods if known.key != made)
         if len(others) >= MOST_FOODS:
@@ -169,8 +170,7 @@ def buy(
     """Buy so much of a food at a stop in any case; none of it leaves it to the program again."""
 
     def change(supply: Supply) -> Supply:
-        known = {**FOODS, **{one.key: one for one in supply.foods}}
-        if energy > 0.0 and food not in known:
+        if energy > 0.0 and food not in foods_of(supply):
             raise InvalidInput(f"“{food[:30]}” is no food that is known. Choose one from the list.")
         here = {key: kcal for key, kcal in supply.buys.get(stop_id, {}).items() if key != food}
         here = {**here, food: energy} if energy > 0.0 else here

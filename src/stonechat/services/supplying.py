@@ -315,7 +315,7 @@ def repack_list(plan: Plan, variant: Variant, ridden: Ridden) -> dict[str, tuple
 def indoors(ridden: Ridden, node: int) -> str:
     """Say what comes in with the rider where one rests at a stop, and what stays on the bike; empty elsewhere."""
     visit = ridden.timetable.visits[node - 1] if node else None
-    if visit is None or visit.rested <= 0.0 or visit.stop is None or "bed" not in visit.stop.offers:
+    if visit is None or visit.rested <= 0.0 or visit.stop is None or not visit.stop.has_warm_bed:
         return ""
     holding = [(s.carrier, _wanted_inside(s)) for s in ridden.film[node].carriers]
     wanted = [(carrier, names) for carrier, names in holding if names]

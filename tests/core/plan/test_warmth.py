@@ -50,6 +50,17 @@ def test_a_bed_asks_for_no_bag(demo: Plan) -> None:
     )
 
 
+@pytest.mark.parametrize(("kind", "is_bed"), [("hotel", True), ("hut", True), ("campsite", False), ("shelter", False)])
+def test_at_a_campsite_one_sleeps_in_what_one_carries(demo: Plan, kind: str, is_bed: bool) -> None:
+    variant = demo.variants[0]
+    inn = next(stop for stop in demo.line.stops if "bed" in stop.offers)
+    stops = tuple(replace(stop, kind=kind) if stop is inn else stop for stop in demo.line.stops)
+    rhythm = replace(variant.rhythm, school="places", sleep_at={inn.id: 6 * 3600.0})
+    plan = replace(demo, line=replace(demo.line, stops=stops)).with_variant(replace(variant, rhythm=rhythm))
+    (rest,) = evaluate(plan, "a").ridden.report(Warmth).rests
+    assert rest.in_bed is is_bed and (margin_words(rest) == "in a bed") is is_bed
+
+
 @pytest.mark.parametrize("variant_id", ["a", "b", "c"])
 def test_the_command_line_tells_every_rest(demo: Plan, variant_id: str) -> None:
     report = night_report(demo, variant_id)

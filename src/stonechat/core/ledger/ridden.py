@@ -116,7 +116,6 @@ class Provided:
     larder: Larder  # how heavy and bulky food is on each leg, and what is bought
     rations: Rations  # food of the kit that is eaten on the way, beside what is bought
     powder: FloatArray  # kg of drink powder drunk on each leg, shape (l,)
-    other_sweat: float  # l that would be drunk riding if sweat were reckoned the other way
     reserve: float  # l of water to have left at each refill
     added: Added  # food and water run down with riding time
     coldest: FloatArray  # °C, lowest air temperature on each leg

@@ -75,6 +75,7 @@ KINDS: dict[str, Kind] = {
 }
 BARRED = frozenset({"ferry"})  # kinds that let nobody past before they open
 OPEN_BED = frozenset({"shelter"})  # kinds whose bed needs nobody to be there
+_UNDER_THE_SKY = OPEN_BED | {"campsite"}  # kinds at which one sleeps in what one carries
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -107,6 +108,11 @@ class Stop:
     def gives_food(self) -> bool:
         """Whether food can be bought here."""
         return bool(self.offers & FOOD_OFFERS)
+
+    @property
+    def has_warm_bed(self) -> bool:
+        """Whether one sleeps behind a door, in a bed that is not one's own."""
+        return "bed" in self.offers and self.kind not in _UNDER_THE_SKY
 
 
 class Door(NamedTuple):

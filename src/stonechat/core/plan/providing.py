@@ -16,9 +16,8 @@ from stonechat.core.plan.halting import (
     treatment_among,
     trip_of,
 )
-from stonechat.core.plan.plan import SWEAT, Supply
 from stonechat.core.plan.scenario import Scenario, day_seconds, local_time
-from stonechat.core.rhythm.inputs import RideResult
+from stonechat.core.rhythm.inputs import Clock, RideResult
 from stonechat.core.rhythm.ride import LONG_STAY
 from stonechat.core.rig.carrier import ACCESS_RANK
 from stonechat.core.supply.basket import POWDER_KEY
@@ -52,11 +51,7 @@ def provide(scenario: Scenario, ride: RideResult) -> Provided:
     needs = needs_of(scenario, ride)
     asked = _asked(scenario, ride, needs)
     lots = asked.lots if asked is not None else None
-    given = given_at(scenario, ride)
-    if lots is None:
-        water, food = _levels(scenario, given, needs)
-    else:
-        water, food = levels_of(needs, lots, given, scenario.variant.supply)
+    water, food = levels_of(scenario, needs, lots, given_at(scenario, ride))
     held = scenario.supplied.larder if scenario.supplied.held else None
     larder = held or larder_of(scenario, ride, food, needs.food_room)
     return Provided(
@@ -67,7 +62,6 @@ def provide(scenario: Scenario, ride: RideResult) -> Provided:
         larder=larder,
         rations=scenario.rations,
         powder=scenario.rations.powder + larder.powder_of(food),
-        other_sweat=_other_sweat(scenario, ride),
         reserve=needs.water_reserve,
         added=_added(scenario, ride, (water, food), larder),
         coldest=_coldest(scenario, ride),
@@ -108,7 +102,8 @@ def rations_of(scenario: Scenario, ride: RideResult) -> Rations:
         for item in eaten
     ]
     rations.sort(key=lambda ration: not ration.is_powder)  # it is drunk beside what is eaten
-    return eat(rations, by_leg(scenario, _eaten(scenario, ride)), _nights(scenario, ride), _drunk(scenario, ride))
+    drunk = by_leg(scenario, _drunk(scenario, ride))
+    return eat(rations, by_leg(scenario, _eaten(scenario, ride)), _nights(scenario, ride), drunk)
 
 
 def _nights(scenario: Scenario, ride: RideResult) -> tuple[Night, ...]:
@@ -125,43 +120,41 @@ def _nights(scenario: Scenario, ride: RideResult) -> tuple[Night, ...]:
 
 
 def _drunk(scenario: Scenario, ride: RideResult) -> FloatArray:
-    """Return what is drunk riding on each leg. [l]"""
-    loss = sweat_of(scenario, ride, scenario.variant.supply.sweat)
-    return by_leg(scenario, drinking_need(loss) * ride.times / 3600.0)
+    """Return what is drunk riding on each segment. [l]"""
+    variant = scenario.variant
+    return drunk_riding(ride, scenario.clock, power=variant.rider.power, method=variant.supply.sweat)
 
 
-def sweat_of(scenario: Scenario, ride: RideResult, method: str) -> FloatArray:
-    """Return what a rider loses by sweat on each segment.
+def drunk_riding(ride: RideResult, clock: Clock, *, power: float, method: str) -> FloatArray:
+    """Return what a rider should drink on each segment while riding.
 
     Parameters
     ----------
-    scenario : Scenario
-        For rider and weather.
     ride : RideResult
         The race by the clock.
+    clock : Clock
+        For the weather of its days.
+    power : float
+        Of the rider on foot. [W]
     method : str
-        Key of SWEAT.
+        Key of SWEAT: by riders' table, or by heat balance where that holds.
 
     Returns
     -------
-    loss : ndarray, shape (n,)
-        By riders' table, or by heat balance where that holds. [l/h]
+    drunk : ndarray, shape (n,)
+        By segment. [l]
     """
-    effort = ride.powers + ride.walked * scenario.variant.rider.power
+    effort = ride.powers + ride.walked * power
     if method == "table":
-        return water_loss(temp_air=ride.temps, power=effort)
-    sky = scenario.clock.sky
-    day = ((scenario.clock.start_of_day + ride.clocks[:-1]) // DAY).astype(np.int64)
-    day = np.clip(day, 0, sky.humidities.size - 1)
-    mean = 0.5 * (sky.lows + sky.highs)[day]
-    humidity = humidity_at(humidity=sky.humidities[day], temp_mean=mean, temp_air=ride.temps)
-    return heat_balance_loss(temp_air=ride.temps, power=effort, humidity=humidity, dark=ride.dark)
-
-
-def _other_sweat(scenario: Scenario, ride: RideResult) -> float:
-    """Return what would be drunk riding if sweat were reckoned the other way. [l]"""
-    other = next(key for key in SWEAT if key != scenario.variant.supply.sweat)
-    return float((drinking_need(sweat_of(scenario, ride, other)) * ride.times / 3600.0).sum())
+        loss = water_loss(temp_air=ride.temps, power=effort)
+    else:
+        sky = clock.sky
+        day = ((clock.start_of_day + ride.clocks[:-1]) // DAY).astype(np.int64)
+        day = np.clip(day, 0, sky.humidities.size - 1)
+        mean = 0.5 * (sky.lows + sky.highs)[day]
+        humidity = humidity_at(humidity=sky.humidities[day], temp_mean=mean, temp_air=ride.temps)
+        loss = heat_balance_loss(temp_air=ride.temps, power=effort, humidity=humidity, dark=ride.dark)
+    return np.asarray(drinking_need(loss) * ride.times / 3600.0, dtype=np.float64)
 
 
 def _eaten(scenario: Scenario, ride: RideResult) -> FloatArray:
@@ -209,41 +202,57 @@ def _asked(scenario: Scenario, ride: RideResult, needs: Needs) -> Asked | None:
     return Asked(trip=trip, free=without, lots=answer.lots, stuck=answer.stuck)
 
 
-def levels_of(needs: Needs, lots: LotPlan, given: tuple[frozenset[str], ...], supply: Supply) -> tuple[Levels, Levels]:
-    """Return water [l] and food [kcal] by leg, as a plan of lots has them.
+def levels_of(
+    scenario: Scenario, needs: Needs, lots: LotPlan | None, given: tuple[frozenset[str], ...]
+) -> tuple[Levels, Levels]:
+    """Return water [l] and food [kcal] by leg.
 
     Parameters
     ----------
+    scenario : Scenario
+        For what the rider sets by hand.
     needs : Needs
         What each leg uses up as planned.
-    lots : LotPlan
-        Where one fills up and buys, and how much.
+    lots : LotPlan or None
+        Where one fills up and buys, and how much; None: wherever it is given, just enough for the next.
     given : tuple of frozenset of str
         What can be had at each stop on passing it; what the plan takes on there and is not given is not counted.
-    supply : Supply
-        For the reserves.
 
     Returns
     -------
     water, food : Levels
         By leg.
     """
-    passings = lots.passings
+    supply, ids = scenario.variant.supply, node_ids(scenario)
     waters = [True, *(bool(offers & WATER_OFFERS) for offers in given)]
     foods = [True, *(bool(offers & FOOD_OFFERS) for offers in given)]
+    least: tuple[float, ...] = ()
+    litres: list[float | None]
+    kcal: list[float | None]
+    if lots is None:
+        litres = [supply.water_by_stop.get(place) for place in ids]
+        kcal = [supply.food_by_stop.get(place) for place in ids]
+        by_hand = bought_by_hand(supply, needs.food_reserve)
+        least = tuple(by_hand.get(place, 0.0) for place in ids)
+    else:
+        waters = [p.fills and there for p, there in zip(lots.passings, waters, strict=True)]
+        foods = [p.buys and there for p, there in zip(lots.passings, foods, strict=True)]
+        litres = [passing.water if passing.fills else None for passing in lots.passings]
+        kcal = [passing.food if passing.buys else None for passing in lots.passings]
     water = carry_levels(
         needs=needs.water,
-        refills=np.array([p.fills and there for p, there in zip(passings, waters, strict=True)]),
+        refills=np.array(waters),
         capacity=needs.water_room + needs.strapped,
         reserve=needs.water_reserve,
-        wanted=tuple(passing.water if passing.fills else None for passing in passings),
+        wanted=tuple(litres),
     )
     food = carry_levels(
         needs=needs.food,
-        refills=np.array([p.buys and there for p, there in zip(passings, foods, strict=True)]),
+        refills=np.array(foods),
         capacity=float("inf"),
         reserve=needs.food_reserve,
-        wanted=tuple(passing.food if passing.buys else None for passing in passings),
+        wanted=tuple(kcal),
+        least=least,
     )
     return water, food
 
@@ -268,7 +277,7 @@ def needs_of(scenario: Scenario, ride: RideResult) -> Needs:
     outside = ride.rests.copy()  # who rests where there is water drinks that
     at = np.minimum(scenario.clock.stays.segments, outside.size - 1)
     np.subtract.at(outside, at[water_from], ride.stop_rests[water_from])
-    drunk = drinking_need(sweat_of(scenario, ride, supply.sweat)) * hours + URINE * np.maximum(outside, 0.0) / 3600.0
+    drunk = _drunk(scenario, ride) + URINE * np.maximum(outside, 0.0) / 3600.0
     return Needs(
         water=by_leg(scenario, drunk) + scenario.rations.water,
         food=np.maximum(0.0, by_leg(scenario, _eaten(scenario, ride)) - scenario.rations.energy),
@@ -307,28 +316,6 @@ def food_capacity(scenario: Scenario) -> float:
         for phase in {id(p): p for p in scenario.phases}.values()
     ]
     return min(rooms) * 1000.0
-
-
-def _levels(scenario: Scenario, given: tuple[frozenset[str], ...], needs: Needs) -> tuple[Levels, Levels]:
-    """Return water [l] and food [kcal] by leg where every stop is stopped at."""
-    supply = scenario.variant.supply
-    ids = node_ids(scenario)
-    water = carry_levels(
-        needs=needs.water,
-        refills=np.array([True, *(bool(offers & WATER_OFFERS) for offers in given)]),
-        capacity=needs.water_room + needs.strapped,
-        reserve=needs.water_reserve,
-        wanted=tuple(supply.water_by_stop.get(place) for place in ids),
-    )
-    food = carry_levels(
-        needs=needs.food,
-        refills=np.array([True, *(bool(offers & FOOD_OFFERS) for offers in given)]),
-        capacity=float("inf"),
-        reserve=needs.food_reserve,
-        wanted=tuple(supply.food_by_stop.get(place) for place in ids),
-        least=tuple(bought_by_hand(supply, needs.food_reserve).get(place, 0.0) for place in ids),
-    )
-    return water, food
 
 
 def given_at(scenario: Scenario, ride: RideResult) -> tuple[frozenset[str], ...]:

@@ -34,7 +34,6 @@ def _rest(ridden: Ridden, rest: Rest) -> RestWarmth:
     day = int(np.clip((ridden.timetable.clock.start_of_day + rest.begins) // DAY, 0, sky.lows.size - 1))
     mean = float(temperature_at_height(0.5 * float(sky.lows[day] + sky.highs[day]), rest.height, sky.reference_height))
     leg = next((leg.index for leg in ridden.timetable.legs if rest.distance < leg.end), len(ridden.timetable.legs) - 1)
-    in_bed = rest.stop is not None and "bed" in rest.stop.offers and rest.stop.kind != "shelter"
     return RestWarmth(
         night=rest.index,
         distance=rest.distance,
@@ -43,6 +42,6 @@ def _rest(ridden: Ridden, rest: Rest) -> RestWarmth:
         low=rest.low,
         ground=ground_temperature(low=rest.low, mean=max(mean, rest.low)),
         wind=_LYING * sky.shelter * float(sky.wind_speeds[day]),
-        in_bed=in_bed,
+        in_bed=rest.stop is not None and rest.stop.has_warm_bed,
         bedding=bedding_of(ridden.aboard_on(leg)),
     )

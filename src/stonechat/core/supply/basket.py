@@ -111,14 +111,15 @@ def _least(foods: tuple[Food, ...], hours: float, room: float, intake: float) ->
             method="highs",
         )
         if found.status == 0:
-            return _basket(foods, np.asarray(found.x), tired=tired)
+            shares = np.asarray(found.x, dtype=np.float64)
+            shares[shares < _MORSEL] = 0.0
+            return _basket(foods, shares / shares.sum(), tired=tired)
     raise AssertionError("shares up to what one likes add up to all of it")
 
 
 def _basket(foods: tuple[Food, ...], shares: np.ndarray[tuple[int], np.dtype[np.float64]], *, tired: bool) -> Basket:
-    listed = [(food, float(share)) for food, share in zip(foods, shares, strict=True) if share > _MORSEL]
-    total = sum(share for _, share in listed)
-    listed = sorted(((food, share / total) for food, share in listed), key=lambda entry: -entry[1])
+    listed = [(food, float(share)) for food, share in zip(foods, shares, strict=True) if share > 0.0]
+    listed.sort(key=lambda entry: -entry[1])
     return Basket(
         shares=tuple((food.key, round(share, 3)) for food, share in listed),
         density=1000.0 / sum(share / food.energy for food, share in listed),

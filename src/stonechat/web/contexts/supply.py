@@ -10,7 +10,8 @@ from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.ledger.timetable import Leg
 from stonechat.core.plan.buying import foods_of
 from stonechat.core.plan.eating import EnergyDay, energy_days
-from stonechat.core.plan.plan import START, Supply
+from stonechat.core.plan.plan import START, SWEAT, Supply, Variant
+from stonechat.core.plan.providing import drunk_riding
 from stonechat.core.plan.scenario import stay_at
 from stonechat.core.rhythm.rider import Rider
 from stonechat.core.supply.carry import Levels
@@ -315,7 +316,7 @@ def supply_view(desk: Desk) -> SupplyView:
         start_address=desk.do("supply-start"),
         food=food_view(desk) if desk.look.tab == FOOD or "food" in desk.forms else None,
         food_address=desk.at(tab=FOOD),
-        salt=_salt(ridden, supply),
+        salt=_salt(ridden, desk.variant),
         close_address=desk.at(),
     )
 
@@ -400,7 +401,7 @@ def _starts(desk: Desk) -> tuple[StartRow, ...]:
     )
 
 
-def _salt(ridden: Ridden, supply: Supply) -> str:
+def _salt(ridden: Ridden, variant: Variant) -> str:
     """Say what the other way to reckon sweat asks for, how much sodium goes, and how much bought food gives."""
     provisions, days = ridden.provisions, max(ridden.ledger.finish / 86_400.0, 1e-9)
     litres = float(provisions.water.needs.sum()) / days
@@ -410,9 +411,12 @@ def _salt(ridden: Ridden, supply: Supply) -> str:
         for basket, taken in zip(provisions.larder.baskets, provisions.food.taken, strict=True)
         if basket is not None
     )
-    other = "heat balance, from 15 °C up," if supply.sweat == "table" else "what riders lose"
+    method = next(key for key in SWEAT if key != variant.supply.sweat)
+    clock, power = ridden.timetable.clock, variant.rider.power
+    drunk = float(drunk_riding(ridden.ride, clock, power=power, method=method).sum())
+    other = "heat balance, from 15 °C up," if method == "heat_balance" else "what riders lose"
     return (
-        f"By {other} {litres_of_water(provisions.other_sweat)} would be drunk riding. "
+        f"By {other} {litres_of_water(drunk)} would be drunk riding. "
         f"Sweat takes about {mass_g(usual / 1e3)} of sodium a day (half to one and a half of that); food bought to "
         f"ride on gives {mass_g(given / days / 1e3)}, meals not counted."
     )
@@ -717,8 +721,9 @@ def _options(supply: Supply, found: Judged | None, ridden: Ridden, node: int) ->
     if visit.stop is None or not (visit.stop.gives_water or visit.stop.gives_food):
         return ()
     stop_id = visit.stop.id
-    now = "past" if stop_id in supply.skip else "stop" if stop_id in supply.must else "best"
-    words = {"best": "", "past": "", "stop": ""}
+    wished = {"past": supply.skip, "stop": supply.must, "wait": supply.waits}
+    now = next((key for key, stops in wished.items() if stop_id in stops), "best")
+    words = {"best": "", "past": "", "stop": "", "wait": ""}
     if found is not None:
         trip, free = found.asked.trip, found.asked.free
         base = without_wishes(trip, free, node)
@@ -727,9 +732,8 @@ def _options(supply: Supply, found: Judged | None, ridden: Ridden, node: int) ->
         words["past"] = change_words(change_to(base, riding_past(base, node)))
         words["stop"] = change_words(change_to(base, stopping(base, free, node)))
     labels = {"best": "As is best", "past": "Ride past", "stop": "Stop here"}
-    return tuple(
-        Option(wish=key, label=labels[key], words=words[key], is_now=key == now) for key in ("best", "past", "stop")
-    )
+    labels |= {"wait": "Wait for the door"} if now == "wait" else {}
+    return tuple(Option(wish=key, label=label, words=words[key], is_now=key == now) for key, label in labels.items())
 
 
 def change_words(change: Change) -> str:
