@@ -12,7 +12,7 @@ Things that break one rule are one finding since then; what is heavy in the uppe
 (2026-11-28), which moved that finding alone; and the bottle at hand and the lowest are filled first, not the first
 of the rig (2026-11-28, `tests/core/supply/test_pour.py`). Food weighs and fills what is bought does since then, by
 kind and heat (`tests/core/supply/test_basket.py`, `tests/core/plan/test_buying.py`), and water is kept until tablets
-have worked: mass and minutes of every plan moved a little with both. Warmth asleep is a finding more
+have worked: mass and minutes of every plan moved a little with both. Warmth asleep, at campsites too, is a finding more
 (`tests/core/night`, `tests/core/plan/test_warmth.py`). Their own oracles:
 `tests/core/plan/test_evaluate.py`, `tests/core/plan/test_plan_packing.py`.
 """
