@@ -85,7 +85,7 @@ def damaged(plan: Plan, **changes: object) -> bytes:
 @pytest.mark.parametrize(
     ("changes", "sentence"),
     [
-        ({"version": 99}, "version 99; this program reads up to 4. Update the program"),
+        ({"version": 99}, "version 99; this program reads up to 5. Update the program"),
         ({"version": "1"}, "states no version"),
         ({"format": "other"}, "is JSON but no plan"),
         ({"variants": []}, "cannot be read at variants"),

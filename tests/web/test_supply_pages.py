@@ -187,7 +187,7 @@ def test_repacking_is_taken_listed_at_its_stop_and_left_again(
     assert "Repacking would pay" in of_b()
     repacks = send("supply-repack").plan.variant("b").repacks
     assert repacks and "Leave it in its place" in of_b()
-    key, there = next(iter(repacks.items()))
+    key, (there, *_) = next(iter(repacks.items()))
     assert "Repack:" in of_b(f"open={there.until or there.since}")
     assert send(f"supply-repack/{key}/leave").plan.variant("b").repacks.keys() == repacks.keys() - {key}
     now = open_plan(workspace, opened.id)

@@ -22,7 +22,7 @@ from stonechat.formats.documents.variant import VariantDocument
 from stonechat.text import clean_json
 
 SCHEMA = "stonechat-plan"
-VERSION = 4  # the newest; `PlanBody.version` names the same
+VERSION = 5  # the newest; `PlanBody.version` names the same
 MOST_BYTES = 24_000_000
 T = TypeVar("T", bound=BaseModel)
 
@@ -74,17 +74,33 @@ def _with_food_as_bought(variant: Any) -> Any:
     return {**variant, "supply": {key: value for key, value in supply.items() if usual.get(key) != value}}
 
 
+def _to_version_5(raw: dict[str, Any]) -> dict[str, Any]:
+    """A thing may ride elsewhere more than once."""
+    variants = raw.get("variants")
+    if not isinstance(variants, list):
+        return {**raw, "version": 5}
+    return {**raw, "version": 5, "variants": [_with_windows(variant) for variant in variants]}
+
+
+def _with_windows(variant: Any) -> Any:
+    repacks = variant.get("repacks") if isinstance(variant, dict) else None
+    if not isinstance(repacks, dict):
+        return variant
+    return {**variant, "repacks": {key: [there] for key, there in repacks.items()}}
+
+
 _UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {  # from version n to n + 1
     1: _to_version_2,
     2: _to_version_3,
     3: _to_version_4,
+    4: _to_version_5,
 }
 
 
 class PlanBody(Part):
     """All of a plan but its recorded course."""
 
-    version: Literal[4] = 4
+    version: Literal[5] = 5
     name: Name
     line: LineDocument
     rules: RulesDocument = RulesDocument()

@@ -204,7 +204,7 @@ def clear_stop(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision
 
 
 def repack(
-    workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, places: Mapping[str, Elsewhere]
+    workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, places: Mapping[str, tuple[Elsewhere, ...]]
 ) -> OpenPlan:
     """Let things ride elsewhere for some legs, beside those that do."""
 

@@ -13,9 +13,8 @@ from stonechat.core.ledger.ridden import Asked, Ridden
 from stonechat.core.ledger.timetable import Visit
 from stonechat.core.plan.evaluate import evaluate
 from stonechat.core.plan.halting import TREATED_BY, WATER_STOP, choosing, treatment_among
-from stonechat.core.plan.packing import packing_problem
 from stonechat.core.plan.plan import START, Elsewhere, Plan, Variant
-from stonechat.core.plan.repacking import Repack, Repacking, repacking
+from stonechat.core.plan.repacking import Repack, Repacking, repacking_for
 from stonechat.core.plan.scenario import DETOUR_SPEED
 from stonechat.core.rig.carrier import ACCESS_RANK
 from stonechat.core.supply.lots import MOST_OFFERS, Passing, Stuck, Trip
@@ -25,6 +24,7 @@ from stonechat.text import listed
 
 NAMES = ("water", "food")
 _TAKEN_IN = ("sleep", "hygiene", "papers", "power")  # categories of things that come in for a night
+_QUEUE = 0.3  # 1, of the time in a shop that is spent waiting to pay (estimate)
 _DARK = 0.35  # 1, share of a leg in the dark from which one rides it as by night (estimate)
 UNITS = {"water": "l", "food": "kcal"}
 
@@ -183,7 +183,8 @@ def minutes_by_part(ridden: Ridden, node: int, passing: Passing | None, *, eats:
     fills, buys = bool(provisions.water.refilled[node]), float(provisions.food.taken[node]) >= 1.0
     fill = min(spent, WATER_STOP if buys or eats else spent) if fills else 0.0
     buy = spent - fill if buys and not eats else 0.0
-    parts |= {"fill": fill, "buy": buy, "eat" if eats else "stay": spent - fill - buy}
+    rest = spent - fill - buy
+    parts |= {"fill": fill, "queue": _QUEUE * buy, "buy": (1.0 - _QUEUE) * buy, "eat" if eats else "stay": rest}
     return {part: seconds / 60.0 for part, seconds in parts.items() if seconds >= 1.0}
 
 
@@ -287,14 +288,16 @@ def _way_entry(ridden: Ridden, way: WayOut) -> dict[str, Any]:
 
 def repacking_of(plan: Plan, variant_id: str, ridden: Ridden) -> Repacking:
     """Return the moves on the way that pay."""
-    variant = plan.variant(variant_id)
-    return repacking(ridden, packing_problem(plan, variant, ridden), variant.pins)
+    return repacking_for(plan, plan.variant(variant_id), ridden)
 
 
-def elsewhere_of(ridden: Ridden, move: Repack) -> Elsewhere:
+def elsewhere_of(ridden: Ridden, move: Repack) -> tuple[Elsewhere, ...]:
     """Return a move as a plan keeps it: by its stops."""
     stops = [START, *(stop.id for stop in ridden.way.stops)]
-    return Elsewhere(to=move.to, since=stops[move.since], until=stops[move.until] if move.until < len(stops) else "")
+    return tuple(
+        Elsewhere(to=to, since=stops[since], until=stops[until] if until < len(stops) else "")
+        for to, since, until in move.windows
+    )
 
 
 def repack_list(plan: Plan, variant: Variant, ridden: Ridden) -> dict[str, tuple[str, ...]]:
@@ -302,13 +305,15 @@ def repack_list(plan: Plan, variant: Variant, ridden: Ridden) -> dict[str, tuple
     items = {item.id: item.name for item in plan.items}
     bags = {carrier.id: carrier.name for carrier in ridden.rig.carriers}
     found: dict[str, list[str]] = {}
-    for key, there in variant.repacks.items():
+    for key, windows in variant.repacks.items():
         if key not in ridden.kit.moved:
             continue
         home = bags.get(ridden.kit.places.get(key, ""), "its place")
-        found.setdefault(there.since, []).append(f"{items[key]} into {bags[there.to]}")
-        if there.until:
-            found.setdefault(there.until, []).append(f"{items[key]} back into {home}")
+        begins = {there.since for there in windows}
+        for there in windows:
+            found.setdefault(there.since, []).append(f"{items[key]} into {bags.get(there.to, 'a bag that is gone')}")
+            if there.until and there.until not in begins:
+                found.setdefault(there.until, []).append(f"{items[key]} back into {home}")
     return {stop: tuple(words) for stop, words in found.items()}
 
 
@@ -354,14 +359,14 @@ def repack_words(plan: Plan, ridden: Ridden, move: Repack) -> str:
     """Say a move on the way, and what it brings."""
     items = {item.id: item.name for item in plan.items}
     bags = {carrier.id: carrier.name for carrier in ridden.rig.carriers}
-    name, home, to = items[move.item], bags[move.home], bags[move.to]
-    last = move.until == len(ridden.film)
-    if move.since == 0:
-        words = f"{name} in {to} from the start; at {node_name(ridden, move.until)} into {home}"
-    else:
-        words = f"At {node_name(ridden, move.since)} {name} from {home} into {to}"
-        words += "" if last else f", at {node_name(ridden, move.until)} back"
-    return f"{words}: saves {move.gain:.1f} min, takes {move.cost:.1f}"
+    parts = []
+    for to, since, until in move.windows:
+        there = "from the start" if since == 0 else f"from {node_name(ridden, since)}"
+        back = "to the finish" if until == len(ridden.film) else f"to {node_name(ridden, until)}"
+        parts.append(f"in {bags[to]} {there} {back}")
+    words = f"{items[move.item]} {listed(parts, 6)}, else in {bags[move.home]}"
+    saved = f"saves {move.gain:.1f} min" if move.gain >= 0.0 else f"{-move.gain:.1f} min dearer to reach"
+    return f"{words}: {saved}, takes {move.cost:.1f}"
 
 
 def film_report(plan: Plan, variant_id: str) -> dict[str, Any]:
@@ -392,9 +397,7 @@ def _repack_entry(plan: Plan, ridden: Ridden, move: Repack) -> dict[str, Any]:
         "words": repack_words(plan, ridden, move),
         "thing": move.item,
         "from": move.home,
-        "to": move.to,
-        "since_leg": move.since,
-        "until_leg": move.until,
+        "windows": [{"to": to, "since_leg": since, "until_leg": until} for to, since, until in move.windows],
         "gain_min": move.gain,
         "cost_min": move.cost,
     }

@@ -10,6 +10,7 @@ from stonechat.core.plan.eating import energy_days
 from stonechat.core.plan.evaluate import evaluate
 from stonechat.core.plan.halting import treatment_among
 from stonechat.core.plan.plan import Plan, Supply
+from stonechat.core.plan.providing import WRAPPERS
 from stonechat.core.supply.lots import ride_lots
 from stonechat.core.supply.pour import holds
 
@@ -130,3 +131,14 @@ def test_the_quickest_treatment_aboard_is_taken() -> None:
     assert treatment_among((stove, filter_)) == "water_filter"
     assert treatment_among((stove, filter_, tablets)) == "water_tablets"
     assert treatment_among(()) == ""
+
+
+def test_wrappers_stay_aboard_until_a_stop_that_is_stopped_at(demo: Plan) -> None:
+    ridden = evaluate(with_supply(demo), "a").ridden
+    provisions, visits = ridden.provisions, ridden.timetable.visits
+    eaten = (provisions.food.leaving - provisions.food.arriving) / provisions.larder.bulk / 1e3
+    aboard = 0.0
+    for leg in range(1, len(ridden.film)):
+        aboard = aboard + WRAPPERS * eaten[leg - 1] if visits[leg - 1].passed else 0.0
+        assert provisions.wrappers[leg] == pytest.approx(aboard)
+    assert provisions.wrappers.max() > 0.0 and provisions.wrappers[0] == 0.0

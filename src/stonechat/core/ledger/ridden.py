@@ -76,7 +76,7 @@ class Carried:
     orders: Mapping[str, tuple[str, ...]]  # carrier to things from its mouth inwards, where the rider has set it
     jobs_off: frozenset[str]  # jobs that the rider does without
     relied: tuple[Item, ...] = ()  # what a partner carries for both
-    moved: Mapping[str, tuple[str, float]] = field(default_factory=dict)  # other carrier, and share of the race there
+    moved: Mapping[str, Mapping[str, float]] = field(default_factory=dict)  # 1, share of the race by other carrier
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -119,6 +119,7 @@ class Provided:
     reserve: float  # l of water to have left at each refill
     added: Added  # food and water run down with riding time
     coldest: FloatArray  # °C, lowest air temperature on each leg
+    wrappers: FloatArray  # m³ of wrappers aboard as each leg begins, shape (l,)
     waters: BoolArray  # whether water can be had where each leg begins, planned or not, shape (l,)
     asked: Asked | None = None  # None: every stop is stopped at, as it is
 

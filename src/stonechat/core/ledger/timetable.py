@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from datetime import datetime
 
+from stonechat.core.kit.reach import Often
 from stonechat.core.line.stops import Stop
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.rhythm.inputs import Clock
@@ -30,6 +31,7 @@ class Leg:
     rest: float  # s rested on the way
     work: float  # J at the pedals
     energy: float  # kcal spent riding and walking
+    often: Often  # how often things are reached for, as if every day were so
 
 
 @dataclass(frozen=True, kw_only=True)

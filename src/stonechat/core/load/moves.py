@@ -18,6 +18,7 @@ class MoveOption:
     change: float  # min against where it is now; equal to `minutes` for a thing without a place
     reason: str  # why it should not ride there; empty where it may
     is_possible: bool  # whether it goes in at all; a rule that only breaks a check may be overridden by hand
+    is_crowded: bool = False  # whether nothing but what is there already stands in its way
 
 
 def move_options(problem: PackingProblem, places: Mapping[str, str], item_id: str) -> tuple[MoveOption, ...]:
@@ -64,12 +65,14 @@ def _option(problem: PackingProblem, places: Mapping[str, str], row: int, c: int
     column = next((k for k, carrier in enumerate(problem.carriers) if carrier.id == here), None)
     now = float(beside[column]) if column is not None else 0.0
     refusal = problem.refusals[row][c]
+    crowded, spoiled = _crowded(problem, places, row, c), _said(problem, places, row, c)
     return MoveOption(
         carrier_id=problem.carriers[c].id,
         minutes=float(beside[c]),
         change=float(beside[c]) - now,
-        reason=refusal.words if refusal else _said(problem, places, row, c),
+        reason=refusal.words if refusal else crowded or spoiled,
         is_possible=refusal is None or not refusal.is_hard,
+        is_crowded=refusal is None and bool(crowded) and not spoiled,
     )
 
 
@@ -123,8 +126,8 @@ def options_together(
 
 
 def _said(problem: PackingProblem, places: Mapping[str, str], row: int, c: int) -> str:
-    """Say what stands against a thing in a carrier that takes it."""
-    return _no_room(problem, places, row, c) or _not_in(problem, row, c) or _beside(problem, places, row, c)
+    """Say what stands against a thing in a carrier that takes it, room apart."""
+    return _spoiled(problem, places, row, c) or _not_in(problem, row, c) or _beside(problem, places, row, c)
 
 
 def _beside(problem: PackingProblem, places: Mapping[str, str], row: int, column: int) -> str:
@@ -147,16 +150,21 @@ def _not_in(problem: PackingProblem, row: int, column: int) -> str:
     return next((rule.words for rule in rules if carrier.id in rule.carriers), "")
 
 
-def _no_room(problem: PackingProblem, places: Mapping[str, str], row: int, column: int) -> str:
-    """Say what stands against a thing in a carrier beside those that are there already."""
+def _crowded(problem: PackingProblem, places: Mapping[str, str], row: int, column: int) -> str:
+    """Say by how much a carrier is too small, or bears too little, beside what is there already."""
     item, carrier = problem.items[row], problem.carriers[column]
     there = [other for other in problem.items if places.get(other.id) == carrier.id and other.id != item.id]
     over = sum(other.total_volume for other in there) + item.total_volume - carrier.capacity
     if over > 1e-9:
         return f"full: over by {max(over * 1000, 0.1):.1f} l"
     heavy = sum(other.total_mass for other in there) + item.total_mass - carrier.load_limit
-    if heavy > 1e-9:
-        return f"over its limit by {heavy:.2f} kg"
+    return f"over its limit by {heavy:.2f} kg" if heavy > 1e-9 else ""
+
+
+def _spoiled(problem: PackingProblem, places: Mapping[str, str], row: int, column: int) -> str:
+    """Name what would leak on a thing, or be leaked on by it."""
+    item, carrier = problem.items[row], problem.carriers[column]
+    there = (other for other in problem.items if places.get(other.id) == carrier.id and other.id != item.id)
     spoiled = (other for other in there if _clash(item, other) or _clash(other, item))
     return next((f"beside {other.name}" for other in spoiled), "")
 

@@ -44,7 +44,7 @@ def things_in_carriers(
     *,
     spans: Mapping[str, tuple[int, int]] = MappingProxyType({}),
     legs: int = 1,
-    moved: Mapping[str, tuple[str, float]] = MappingProxyType({}),
+    moved: Mapping[str, Mapping[str, float]] = MappingProxyType({}),
 ) -> tuple[Placed, ...]:
     """Return what rides in carriers, pouches with what is in them.
 
@@ -60,8 +60,8 @@ def things_in_carriers(
         First and last leg of what is aboard on some legs only. [1]
     legs : int
         How many there are. [1]
-    moved : mapping of str to tuple
-        Other carrier of a thing on a share of the race, and that share. [1]
+    moved : mapping of str to mapping of str to float
+        On what share of the race a thing rides in other carriers. [1]
 
     Returns
     -------
@@ -86,12 +86,11 @@ def things_in_carriers(
         first, last = spans.get(item.id, (0, legs - 1))
         is_lined = any(part.id in lined for part in mine)
         share = (last - first + 1) / legs
-        other, part = moved.get(item.id, ("", 0.0))
-        if other in by_id and part > 0.0:
-            found.append(Placed(parts=mine, carrier=by_id[other], share=share * part))
-            share *= 1.0 - part
-        if share > 0.0:
-            found.append(Placed(parts=mine, carrier=carrier, lined=is_lined, share=share))
+        elsewhere = {key: part for key, part in moved.get(item.id, {}).items() if key in by_id and part > 0.0}
+        found += [Placed(parts=mine, carrier=by_id[key], share=share * part) for key, part in elsewhere.items()]
+        at_home = share * (1.0 - sum(elsewhere.values()))
+        if at_home > 1e-9:
+            found.append(Placed(parts=mine, carrier=carrier, lined=is_lined, share=at_home))
     return tuple(found)
 
 

@@ -5,12 +5,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from stonechat.core.kit.reach import GLOVES_BELOW, Often
+from stonechat.core.kit.reach import Often
 from stonechat.core.ledger.loaded import CarrierState, LegLoad
 from stonechat.core.ledger.ridden import Provided, Settled
 from stonechat.core.line.profile import loose_share
 from stonechat.core.line.stops import DAY
-from stonechat.core.line.surface import PUNCTURES, SURFACES
 from stonechat.core.load.balance import Mass, balance, steering_inertia
 from stonechat.core.load.body import body_minutes, food_on_body
 from stonechat.core.load.eating import fetching, halts_for_food, is_at_hand
@@ -18,15 +17,14 @@ from stonechat.core.load.mishap import loss_minutes, urgency_minutes
 from stonechat.core.load.reaching import Placed, reaching_seconds, things_in_carriers
 from stonechat.core.load.stow import Taken, stow_food
 from stonechat.core.numerics.arrays import FloatArray
-from stonechat.core.plan.scenario import Phase, Scenario
+from stonechat.core.plan.often import mean_often, often_by_leg, often_of
+from stonechat.core.plan.scenario import Phase, Scenario, moved_shares, there_on
 from stonechat.core.rhythm.inputs import Clock, RideResult
 from stonechat.core.rhythm.ride import ride_course
 from stonechat.core.rig.places import TURNING
 from stonechat.core.supply.pour import WATER_DENSITY, pour
 
-WITH_TUBES = 2.5  # 1, punctures with tubes against those that sealant does not close (estimate, half to twice)
 MOVE = 0.75  # min to move a thing from bag to bag at a stop (estimate: two bags opened and shut)
-_DARK_ENOUGH = 900.0  # s of riding in the dark from which a day counts as ridden into the night
 
 
 def film_of(scenario: Scenario, provided: Provided) -> tuple[LegLoad, ...]:
@@ -241,7 +239,7 @@ def masses_along(scenario: Scenario, settled: Iterable[Settled]) -> tuple[FloatA
 
 
 def food_of(provided: Provided, leg: int) -> tuple[float, float]:
-    """Return the food that a leg begins with.
+    """Return the food that a leg begins with, and the wrappers of what was eaten before it.
 
     Parameters
     ----------
@@ -258,7 +256,7 @@ def food_of(provided: Provided, leg: int) -> tuple[float, float]:
         Of all of it. [kg]
     """
     energy = float(provided.food.leaving[leg])
-    return provided.larder.volume(energy, leg), provided.larder.mass(energy, leg)
+    return provided.larder.volume(energy, leg) + float(provided.wrappers[leg]), provided.larder.mass(energy, leg)
 
 
 def _bag_drag(scenario: Scenario, phase: Phase) -> float:
@@ -270,56 +268,6 @@ def _bare_drag_on(scenario: Scenario, leg: int) -> float:
     """Return the mean drag area of rider and bare bike on a leg. [m²]"""
     inside = scenario.leg_of == leg
     return float(scenario.bare_drag[inside].mean()) if inside.any() else scenario.variant.rider.drag_area
-
-
-def often_of(scenario: Scenario, ride: RideResult) -> Often:
-    """Return how often the days of a ride are wet, cold and so on.
-
-    Parameters
-    ----------
-    scenario : Scenario
-        The variant as it stands.
-    ride : RideResult
-        The race by the clock.
-
-    Returns
-    -------
-    often : Often
-        Shares of days and of riding. [1]
-    """
-    moments = scenario.clock.start_of_day + ride.clocks[1:]
-    day = np.minimum((moments // DAY).astype(np.int64), scenario.clock.sky.wet.size - 1)
-    days = np.unique(day)
-    total = max(float(ride.times.sum()), 1e-9)
-    ridden = {int(k): float(ride.times[day == k].sum()) for k in days}  # a last morning is no whole day
-    cold = sum(time for k, time in ridden.items() if float(ride.temps[day == k].min()) < GLOVES_BELOW)
-    ridden_dark = sum(1 for k in days if float(ride.times[(day == k) & ride.dark].sum()) > _DARK_ENOUGH)
-    length = max(float(ride.clocks[-1]) / DAY, 1e-9)
-    return Often(
-        wet=sum(time * float(scenario.clock.sky.wet[k]) for k, time in ridden.items()) / total,
-        cold=cold / total,
-        nights=min(1.0, ridden_dark / length),
-        punctures=expected_punctures(scenario) / length,
-        gloved=float(ride.times[ride.temps < GLOVES_BELOW].sum()) / total,
-    )
-
-
-def expected_punctures(scenario: Scenario) -> float:
-    """Return how many punctures are to be expected over the course.
-
-    Parameters
-    ----------
-    scenario : Scenario
-        For surfaces and lengths.
-
-    Returns
-    -------
-    events : float
-        By the usual rate of each surface; half to twice that (estimate). [1]
-    """
-    rates = np.array([PUNCTURES[surface.key] for surface in SURFACES])[scenario.profile.surfaces]
-    by_tyre = 1.0 if scenario.variant.bike.tubeless else WITH_TUBES
-    return by_tyre * float((rates * scenario.profile.lengths).sum()) / 1e6
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -367,31 +315,32 @@ def overhead_of(scenario: Scenario, ride: RideResult, provided: Provided) -> Ove
     mishap += sum(entry.share * loss_minutes(entry.parts, entry.carrier, hours, loose) for entry in placed)
     at_hand = sum(stowed[c.id] for c in scenario.carriers if is_at_hand(c))
     return Overhead(
-        reaching=days * _reached(scenario, often) + 60.0 * repack_minutes(scenario),
+        reaching=days * _reached(scenario, ride, often) + 60.0 * repack_minutes(scenario),
         eating=60.0 * halts_for_food(at_hand, fetching(eaten_volumes(provided))),
         body=60.0 * body,
         mishap=60.0 * mishap,
     )
 
 
-def _reached(scenario: Scenario, often: Often) -> float:
-    """Return what reaching costs a day, each state of the load by its share of the course. [s]"""
-    total = 0.0
-    for moved, share in _states(scenario).items():
-        elsewhere = {key: (scenario.moved[key].to, 1.0) for key in moved}
-        total += share * sum(reaching_seconds(_placed(scenario, elsewhere), often).values())
-    return total
-
-
-def _states(scenario: Scenario) -> dict[tuple[str, ...], float]:
-    """Return which things ride elsewhere together, with the share of the course on which they do. [1]"""
-    length = max(scenario.profile.length, 1.0)
-    ends = [0.0, *(stop.distance for stop in scenario.stops), length]
-    found: dict[tuple[str, ...], float] = {}
+def _reached(scenario: Scenario, ride: RideResult, often: Often) -> float:
+    """Return what reaching costs a day, what rides elsewhere on some legs as often as it is reached for there. [s]"""
+    states: dict[tuple[tuple[str, str], ...], list[int]] = {}
     for leg in range(len(scenario.phases)):
-        moved = tuple(key for key, there in scenario.moved.items() if there.on(leg))
-        found[moved] = found.get(moved, 0.0) + (ends[leg + 1] - ends[leg]) / length
-    return found
+        states.setdefault(tuple(there_on(scenario.moved, leg).items()), []).append(leg)
+    at_home = _placed(scenario, {})
+    total = sum(reaching_seconds(at_home, often).values())
+    each, lengths = often_by_leg(scenario, ride), by_leg(scenario, np.diff(ride.clocks))
+    for moved, legs in states.items():
+        if not moved:
+            continue
+        there, share = (
+            mean_often([each[leg] for leg in legs], lengths[legs]),
+            float(lengths[legs].sum() / lengths.sum()),
+        )
+        elsewhere = _placed(scenario, {key: {to: 1.0} for key, to in moved})
+        change = sum(reaching_seconds(elsewhere, there).values()) - sum(reaching_seconds(at_home, there).values())
+        total += share * change
+    return total
 
 
 def repack_minutes(scenario: Scenario) -> float:
@@ -408,7 +357,31 @@ def repack_minutes(scenario: Scenario) -> float:
         There and back, where the race does not begin or end with it. [min]
     """
     legs = len(scenario.phases)
-    return MOVE * sum((there.first > 0) + (there.end < legs) for there in scenario.moved.values())
+    return MOVE * sum(turns(((there.first, there.end) for there in moved), legs) for moved in scenario.moved.values())
+
+
+def turns(windows: Iterable[tuple[int, int]], legs: int) -> int:
+    """Return how often a thing is moved on the way that rides elsewhere on some legs.
+
+    Parameters
+    ----------
+    windows : iterable of tuple of int
+        First leg elsewhere, and first leg after.
+    legs : int
+        How many there are.
+
+    Returns
+    -------
+    times : int
+        What the race begins or ends with is no move; from one such place straight to another is one.
+
+    Examples
+    --------
+    >>> turns([(0, 2), (4, 6), (6, 7)], 9)
+    4
+    """
+    edges = {edge for window in windows for edge in window}
+    return len(edges - {0, legs})
 
 
 def heaviest_leg(provided: Provided) -> int:
@@ -477,10 +450,10 @@ def placed_things(scenario: Scenario) -> tuple[Placed, ...]:
     placed : tuple of Placed
         What is worn or fixed is left out.
     """
-    return _placed(scenario, {key: (there.to, there.share) for key, there in scenario.moved.items()})
+    return _placed(scenario, moved_shares(scenario.moved))
 
 
-def _placed(scenario: Scenario, moved: Mapping[str, tuple[str, float]]) -> tuple[Placed, ...]:
+def _placed(scenario: Scenario, moved: Mapping[str, Mapping[str, float]]) -> tuple[Placed, ...]:
     """Return what rides in carriers, some of it elsewhere on a share of the race."""
     return things_in_carriers(
         scenario.items,

@@ -7,6 +7,7 @@ from itertools import combinations
 from stonechat.core.kit.containers import contents_of, jobs_outside, units_to_pack
 from stonechat.core.kit.item import HOME, Item
 from stonechat.core.kit.jobs import JOBS, Demands
+from stonechat.core.kit.reach import Often
 from stonechat.core.ledger.ridden import Cold, Ridden
 from stonechat.core.line.profile import loose_share
 from stonechat.core.load.balance import Mass, bands_for
@@ -48,7 +49,9 @@ class Trial:
 AS_IT_IS = Trial()
 
 
-def packing_problem(plan: Plan, variant: Variant, ridden: Ridden, trial: Trial = AS_IT_IS) -> PackingProblem:
+def packing_problem(
+    plan: Plan, variant: Variant, ridden: Ridden, trial: Trial = AS_IT_IS, *, often: Often | None = None
+) -> PackingProblem:
     """Return the packing problem of a variant, on the leg that carries most food.
 
     Parameters
@@ -61,6 +64,8 @@ def packing_problem(plan: Plan, variant: Variant, ridden: Ridden, trial: Trial =
         The variant as ridden, for prices and provisions.
     trial : Trial
         What is held, closed or opened in this packing.
+    often : Often, optional
+        How often things are reached for; as over the whole race where it is not told.
 
     Returns
     -------
@@ -85,7 +90,7 @@ def packing_problem(plan: Plan, variant: Variant, ridden: Ridden, trial: Trial =
         members=parts,
         carriers=carriers,
         bike=variant.bike,
-        prices=ridden.ledger.prices,
+        prices=ridden.ledger.prices if often is None else replace(ridden.ledger.prices, often=often),
         provisions=Provisions(
             food_mass=food_mass,
             food_volume=food_volume,

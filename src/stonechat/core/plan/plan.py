@@ -106,7 +106,7 @@ class Variant:
     food_in: Mapping[str, float] = field(default_factory=dict)  # m³ of food that goes into each carrier first
     pins: frozenset[str] = frozenset()  # items that stay where they are
     supply: Supply = field(default_factory=Supply)
-    repacks: Mapping[str, Elsewhere] = field(default_factory=dict)  # things that ride elsewhere for some legs
+    repacks: Mapping[str, tuple[Elsewhere, ...]] = field(default_factory=dict)  # things that ride elsewhere on legs
     joins: Mapping[str, str] = field(default_factory=dict)  # item to the stop whose drop box it is taken from
     posts: Mapping[str, str] = field(default_factory=dict)  # item to the stop from which it is posted home
     checks_off: frozenset[str] = frozenset()

@@ -32,6 +32,8 @@ from stonechat.core.supply.pour import WATER_DENSITY, water_capacity
 from stonechat.core.supply.rations import Night, Ration, Rations, eat
 from stonechat.core.supply.wishes import answered
 
+WRAPPERS = 0.05  # 1, of the volume of food that its wrappers fill once it is eaten (estimate)
+
 
 def provide(scenario: Scenario, ride: RideResult) -> Provided:
     """Return water and food on each leg of a ride, from hours, heat, effort and what is open.
@@ -65,9 +67,20 @@ def provide(scenario: Scenario, ride: RideResult) -> Provided:
         reserve=needs.water_reserve,
         added=_added(scenario, ride, (water, food), larder),
         coldest=_coldest(scenario, ride),
+        wrappers=_wrappers(scenario, food, larder),
         waters=np.array([True, *(bool(offers & WATER_OFFERS) for offers in had_at(scenario, ride))]),
         asked=asked,
     )
+
+
+def _wrappers(scenario: Scenario, food: Levels, larder: Larder) -> FloatArray:
+    """Return the wrappers aboard as each leg begins: of what was eaten since the last stop that is not ridden past."""
+    eaten = (food.leaving - food.arriving) / larder.bulk / 1000.0
+    aboard = np.zeros(eaten.size)
+    for k in range(1, eaten.size):
+        if scenario.rides_past(k - 1):
+            aboard[k] = aboard[k - 1] + WRAPPERS * eaten[k - 1]
+    return aboard
 
 
 def rations_of(scenario: Scenario, ride: RideResult) -> Rations:

@@ -72,7 +72,7 @@ class Scenario:
     items: tuple[Item, ...]  # all that goes along at some time, sheltered as their pouches shelter them
     places: Mapping[str, str]  # carrier of each, what is in a pouch being where the pouch is
     spans: Mapping[str, tuple[int, int]]  # first and last leg of what joins or leaves on the way
-    moved: Mapping[str, "Moved"]  # what rides elsewhere for some legs, by the thing as it is packed
+    moved: Mapping[str, tuple["Moved", ...]]  # what rides elsewhere for some legs, by the thing as it is packed
     phases: tuple["Phase", ...]  # what is aboard, one for each leg; legs with the same things share one
     leg_of: IntArray  # leg of each segment
     start: datetime  # by the rider's clock
@@ -180,7 +180,9 @@ def item_spans(items: tuple[Item, ...], variant: Variant, stops: tuple[Stop, ...
     return spans
 
 
-def moved_things(variant: Variant, items: tuple[Item, ...], stops: tuple[Stop, ...], length: float) -> dict[str, Moved]:
+def moved_things(
+    variant: Variant, items: tuple[Item, ...], stops: tuple[Stop, ...], length: float
+) -> dict[str, tuple[Moved, ...]]:
     """Return what rides elsewhere for some legs; what names a stop or a carrier that is not used stays where it is.
 
     Parameters
@@ -196,21 +198,76 @@ def moved_things(variant: Variant, items: tuple[Item, ...], stops: tuple[Stop, .
 
     Returns
     -------
-    moved : dict of str to Moved
-        By thing.
+    moved : dict of str to tuple of Moved
+        By thing, in order; of two that overlap the one named first holds.
     """
     legs = {START: 0} | {stop.id: k + 1 for k, stop in enumerate(stops)}
     ends = [0.0, *(stop.distance for stop in stops), length]
     able = {carrier.id for carrier in variant.bags}
     aboard = {item.id for item in items if item.packed}
-    found = {}
-    for key, there in variant.repacks.items():
-        first = legs.get(there.since)
-        end = legs.get(there.until) if there.until else len(stops) + 1
-        if key in aboard and there.to in able and first is not None and end is not None and first < end:
-            share = (ends[end] - ends[first]) / max(length, 1.0)
-            found[key] = Moved(to=there.to, first=first, end=end, share=share)
+    found: dict[str, tuple[Moved, ...]] = {}
+    for key, windows in variant.repacks.items():
+        made: list[Moved] = []
+        for there in windows if key in aboard else ():
+            first = legs.get(there.since)
+            end = legs.get(there.until) if there.until else len(stops) + 1
+            if there.to not in able or first is None or end is None or first >= end:
+                continue
+            if all(end <= other.first or other.end <= first for other in made):
+                share = (ends[end] - ends[first]) / max(length, 1.0)
+                made.append(Moved(to=there.to, first=first, end=end, share=share))
+        if made:
+            found[key] = tuple(sorted(made, key=lambda one: one.first))
     return found
+
+
+def there_on(moved: Mapping[str, tuple[Moved, ...]], leg: int) -> dict[str, str]:
+    """Return what rides elsewhere on a leg.
+
+    Parameters
+    ----------
+    moved : mapping of str to tuple of Moved
+        By thing.
+    leg : int
+        Which. [1]
+
+    Returns
+    -------
+    there : dict of str to str
+        Carrier by thing.
+
+    Examples
+    --------
+    >>> there_on({"cap": (Moved(to="vest", first=2, end=4, share=0.1),)}, 3)
+    {'cap': 'vest'}
+    """
+    return {key: one.to for key, windows in moved.items() for one in windows if one.on(leg)}
+
+
+def moved_shares(moved: Mapping[str, tuple[Moved, ...]]) -> dict[str, dict[str, float]]:
+    """Return on how much of the course things ride elsewhere.
+
+    Parameters
+    ----------
+    moved : mapping of str to tuple of Moved
+        By thing.
+
+    Returns
+    -------
+    shares : dict of str to dict of str to float
+        By thing and carrier. [1]
+
+    Examples
+    --------
+    >>> moved_shares({"cap": (Moved(to="v", first=2, end=4, share=0.125), Moved(to="v", first=5, end=6, share=0.25))})
+    {'cap': {'v': 0.375}}
+    """
+    shares: dict[str, dict[str, float]] = {}
+    for key, windows in moved.items():
+        mine = shares.setdefault(key, {})
+        for one in windows:
+            mine[one.to] = mine.get(one.to, 0.0) + one.share
+    return shares
 
 
 def make_scenario(plan: Plan, variant: Variant, profile: Profile | None) -> Scenario:
@@ -312,13 +369,14 @@ def _phases(
     parts = contents_of(items)
     for leg in range(rations.energy.size):
         away = tuple(key for key, (first, last) in where.spans.items() if not first <= leg <= last)
-        moved = tuple(key for key, there in where.moved.items() if there.on(leg))
+        elsewhere = there_on(where.moved, leg)
+        moved = tuple(elsewhere.items())
         left = tuple((key, float(shares[leg])) for key, shares in rations.left.items())
         if (away, moved, left) not in made:
             shares = dict(left)
             aboard = tuple(part_left(item, shares.get(item.id, 1.0)) for item in items if item.id not in away)
-            inside = {part.id: where.moved[key].to for key in moved for part in parts.get(key, ())}
-            places = {**where.places, **inside, **{key: where.moved[key].to for key in moved}}
+            inside = {part.id: to for key, to in moved for part in parts.get(key, ())}
+            places = {**where.places, **inside, **elsewhere}
             held = {carrier.id: _held(variant, carrier, aboard, places) for carrier in carriers}
             made[away, moved, left] = Phase(
                 held=held,
@@ -358,7 +416,7 @@ class _Whereabouts(NamedTuple):
 
     places: Mapping[str, str]
     spans: Mapping[str, tuple[int, int]]
-    moved: Mapping[str, Moved]
+    moved: Mapping[str, tuple[Moved, ...]]
 
 
 def _held(variant: Variant, carrier: Carrier, items: tuple[Item, ...], places: Mapping[str, str]) -> Held:

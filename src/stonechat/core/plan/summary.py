@@ -18,18 +18,10 @@ from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.physics.constants import JOULES_PER_KCAL
 from stonechat.core.physics.momentum import DRAG, MASS, POWER, ROLLING
 from stonechat.core.plan.beginning import taken_for_granted
-from stonechat.core.plan.film import (
-    Overhead,
-    by_leg,
-    clock_with,
-    expected_punctures,
-    film_of,
-    masses_along,
-    often_of,
-    overhead_of,
-)
+from stonechat.core.plan.film import Overhead, by_leg, clock_with, film_of, masses_along, overhead_of
+from stonechat.core.plan.often import expected_punctures, often_by_leg, often_of
 from stonechat.core.plan.providing import given_at
-from stonechat.core.plan.scenario import Scenario, day_seconds, local_time
+from stonechat.core.plan.scenario import Scenario, day_seconds, local_time, moved_shares
 from stonechat.core.rhythm.inputs import Clock, RideResult, with_power
 from stonechat.core.rhythm.ride import ride_course
 from stonechat.core.rhythm.times import segment_times, time_gradients
@@ -79,7 +71,7 @@ def summarise(scenario: Scenario, ride: RideResult, settled: Mapping[type, Settl
             orders=scenario.variant.orders,
             jobs_off=scenario.variant.jobs_off,
             relied=scenario.plan.relied,
-            moved={key: (there.to, there.share) for key, there in scenario.moved.items()},
+            moved=moved_shares(scenario.moved),
         ),
         ride=ride,
         timetable=Timetable(
@@ -207,6 +199,7 @@ def _legs(scenario: Scenario, ride: RideResult, per_kg: FloatArray, per_drag: Fl
     climbed = np.interp(marks, scenario.profile.distances, scenario.profile.ascent_by_end)
     work = ride.powers * ride.times
     on_foot = ride.walked * ride.conditions.walk_power * ride.times / JOULES_PER_KCAL
+    often = often_by_leg(scenario, ride)
     legs = []
     for k in range(len(names) - 1):
         inside = scenario.leg_of == k
@@ -233,6 +226,7 @@ def _legs(scenario: Scenario, ride: RideResult, per_kg: FloatArray, per_drag: Fl
                 rest=float(ride.rests[inside].sum()) - (float(ride.stop_rests[k - 1]) if k else 0.0),
                 work=done,
                 energy=ride_energy(done, scenario.rider.on_foot.gross_efficiency) + float(on_foot[inside].sum()),
+                often=often[k],
             )
         )
     return tuple(legs)

@@ -223,7 +223,7 @@ class VariantDocument(Part):
     food_in_l: dict[Id, Annotated[float, Field(ge=0.0, le=200.0)]] = {}
     pins: list[Id] = []
     supply: SupplyDocument = SupplyDocument()
-    repacks: dict[Id, ElsewhereDocument] = {}
+    repacks: dict[Id, Annotated[list[ElsewhereDocument], Field(min_length=1, max_length=400)]] = {}
     joins: dict[Id, Id] = {}
     posts: dict[Id, Id] = {}
     checks_off: list[Word] = []
@@ -255,7 +255,10 @@ class VariantDocument(Part):
             food_in_l={key: l_from_m3(room) for key, room in sorted(variant.food_in.items())},
             pins=sorted(variant.pins),
             supply=SupplyDocument.of(variant.supply),
-            repacks={key: ElsewhereDocument.of(there) for key, there in sorted(variant.repacks.items())},
+            repacks={
+                key: [ElsewhereDocument.of(there) for there in windows]
+                for key, windows in sorted(variant.repacks.items())
+            },
             joins=dict(sorted(variant.joins.items())),
             posts=dict(sorted(variant.posts.items())),
             checks_off=sorted(variant.checks_off),
@@ -280,7 +283,7 @@ class VariantDocument(Part):
             food_in={key: m3_from_l(room) for key, room in self.food_in_l.items()},
             pins=frozenset(self.pins),
             supply=self.supply.core(),
-            repacks={key: there.core() for key, there in self.repacks.items()},
+            repacks={key: tuple(there.core() for there in windows) for key, windows in self.repacks.items()},
             joins=dict(self.joins),
             posts=dict(self.posts),
             checks_off=frozenset(self.checks_off),

@@ -98,7 +98,7 @@ def move_from(
 
     def change(current: Variant) -> Variant:
         kept = {key: there for key, there in current.repacks.items() if key not in items}
-        moved = {key: Elsewhere(to=place, since=since) for key in items if current.places.get(key) != place}
+        moved = {key: (Elsewhere(to=place, since=since),) for key in items if current.places.get(key) != place}
         return replace(current, repacks={**kept, **moved})
 
     what = item_named(opened.plan, items[0]).name if len(items) == 1 else f"{len(items)} things"

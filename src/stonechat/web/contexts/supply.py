@@ -68,6 +68,7 @@ PARTS = {
     "detour": "way there",
     "fill": "filling",
     "treat": "treating",
+    "queue": "queueing",
     "buy": "buying",
     "eat": "eating",
     "stay": "there",
@@ -301,7 +302,7 @@ def supply_view(desk: Desk) -> SupplyView:
         repacks=tuple(repack_words(desk.opened.plan, ridden, move) for move in repacks.moves),
         repack_address=desk.do("supply-repack"),
         repacked=_repacked(desk),
-        repack_gap=f"{repacks.net:.1f} of at most {repacks.bound:.1f} min" if repacks.moves else "",
+        repack_gap=f"{repacks.net:.1f} min, the best of {repacks.tried} moves and exchanges" if repacks.moves else "",
         repack_left=repack_words(desk.opened.plan, ridden, repacks.best_left) if repacks.best_left else "",
         fullest=_fullest(ridden),
         days=tuple(_day_row(day, supply.gut) for day in energy_days(ridden, desk.variant)),
@@ -327,11 +328,14 @@ def _repacked(desk: Desk) -> tuple[Repacked, ...]:
     items = {item.id: item.name for item in plan.items}
     bags = {carrier.id: carrier.name for carrier in desk.variant.carriers}
     found = []
-    for key, there in desk.variant.repacks.items():
-        until = f"until {names.get(there.until, 'a stop that is gone')}" if there.until else "to the finish"
+    for key, windows in desk.variant.repacks.items():
         aside = "" if key in ridden.kit.moved else ": not so, as a stop or a bag is not used"
-        words = f"{items.get(key, key)} in {bags.get(there.to, 'a bag that is gone')}"
-        words += f" from {names.get(there.since, 'a stop that is gone')} {until}{aside}"
+        parts = []
+        for there in windows:
+            until = f"until {names.get(there.until, 'a stop that is gone')}" if there.until else "to the finish"
+            bag, since = bags.get(there.to, "a bag that is gone"), names.get(there.since, "a stop that is gone")
+            parts.append(f"in {bag} from {since} {until}")
+        words = f"{items.get(key, key)} {listed(parts, 6)}{aside}"
         found.append(Repacked(words=words, address=desk.do("supply-repack", key, "leave")))
     return tuple(found)
 
