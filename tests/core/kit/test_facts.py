@@ -14,7 +14,11 @@ from stonechat.core.kit.facts import FACTS, facts_in, figure_of
         ("bank 21,000 mAh, 75 Wh", False, {"mah": 21_000.0, "wh": 75.0}),
         ("Front light 1200 lm, 4 h", False, {"lumens": 1200.0, "run_h": 4.0}),
         ("quilt comfort 3 °C", True, {"comfort": 3.0}),
-        ("sleeping bag −7 °C", True, {"comfort": -7.0}),
+        ("sleeping bag −7 °C", True, {"rated": -7.0}),  # which of its temperatures that is nobody said
+        ("bag limit -5 °C", True, {"limit": -5.0}),
+        ("bag comfort 2 limit -4", True, {"comfort": 2.0, "limit": -4.0}),
+        ("down jacket 90 g fill 800 fp", False, {"fill_g": 90.0, "loft": 800.0}),
+        ("wind shirt 0.2 clo", False, {"clo": 0.2}),
         ("Inflatable mat R 4.5", True, {"r_value": 4.5}),
         ("mat R4", True, {"r_value": 4.0}),
         ("bar 240 kcal", False, {"kcal": 240.0}),

@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from stonechat.core.kit.item import Item, Record
-from stonechat.core.kit.jobs import JOBS, JOBS_LIST, Asked, Demands, chance_of, cover
+from stonechat.core.kit.jobs import BY_MARGIN, JOBS, JOBS_LIST, Asked, Demands, chance_of, cover
 from stonechat.core.kit.lexicon.recognise import recognise
 
 
@@ -49,10 +49,16 @@ def test_a_missing_thing_shows_and_a_present_one_does_not(key: str) -> None:
 def test_what_a_race_does_not_ask_for_is_not_missing() -> None:
     indoors = Demands(nights_out=0, nights=0, wet=0.0, dark_hours=0.0, doubtful_water=0, low=18.0, electronic=False)
     missing = {entry.job.key for entry in cover((), indoors) if entry.state == "missing"}
-    assert not missing & {"sleep_warm", "rain_top", "front_light", "treat", "warm_hands", "shift_power"}
+    assert not missing & {"shelter", "front_light", "treat", "warm_top", "shift_power"}
     assert "shift_power" in {e.job.key for e in cover((), indoors._replace(electronic=True))}
-    quilt = thing("quilt")
-    assert [e.state for e in cover((quilt,), indoors) if e.job.key == "sleep_warm"] == ["spare"]
+    bivvy = thing("bivvy bag")
+    assert [e.state for e in cover((bivvy,), indoors) if e.job.key == "shelter"] == ["spare"]
+
+
+def test_what_is_judged_by_its_margin_is_not_ticked() -> None:
+    cold = Demands(low=-5.0, low_night=-8.0, nights_out=3)
+    listed = {entry.job.key for entry in cover((thing("long gloves"), thing("quilt")), cold)}
+    assert BY_MARGIN and not listed & BY_MARGIN and "warm_top" in listed
 
 
 def test_a_job_done_without_is_not_missing() -> None:

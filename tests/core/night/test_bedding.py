@@ -5,7 +5,7 @@ from dataclasses import replace
 import pytest
 
 from stonechat.core.kit.item import Item
-from stonechat.core.night.bedding import bedding_of, filled, rating_of
+from stonechat.core.night.bedding import Damp, bedding_of, fill_of, filled, kept_when, rating_of, usual_rating
 from stonechat.core.night.sleep import CLO, COMFORT, LIMIT, US_R, SleepSystem, bag_insulation, least_temperature
 
 QUILT = Item(id="q", name="quilt", category="sleep", kind="quilt", mass=0.55, volume=0.004)
@@ -14,10 +14,10 @@ BIVVY = Item(id="b", name="bivvy", category="sleep", kind="bivvy", mass=0.3, vol
 
 
 def test_a_label_stands_above_a_weight_and_a_heavier_quilt_is_warmer() -> None:
-    assert rating_of(replace(QUILT, facts=(("comfort", -3.0),))) == -3.0
-    ratings = [rating_of(replace(QUILT, mass=mass)) for mass in (0.3, 0.5, 0.7, 1.0)]
-    assert ratings == sorted(ratings, reverse=True)  # type: ignore[type-var]
-    assert rating_of(MAT) is None
+    assert rating_of(replace(QUILT, facts=(("comfort", -3.0), ("limit", -9.0)))) == (-3.0, "comfort")
+    ratings = [usual_rating("quilt", mass) for mass in (0.3, 0.5, 0.7, 1.0)]
+    assert ratings == sorted(ratings, reverse=True)
+    assert rating_of(MAT) is None and rating_of(QUILT) is None
     assert bedding_of((QUILT, MAT)).unsaid == ("quilt", "mat")
     told = replace(QUILT, facts=(("comfort", 3.0),)), replace(MAT, facts=(("r_value", 4.2),))
     assert bedding_of(told).unsaid == ()
@@ -55,3 +55,54 @@ def test_dry_clothes_are_warmer_than_what_was_ridden_in_and_a_jacket_than_none()
     assert ridden[0] < dry[0] < warm[0] and dry[1] == warm[1] > ridden[1]
     # what is worn riding is ridden in
     assert bedding_of((QUILT, replace(base, worn=True))).system.clothes == ridden
+
+
+def test_a_label_that_does_not_say_which_is_taken_for_the_colder_and_named() -> None:
+    limit, rated = (replace(QUILT, facts=((key, -5.0),)) for key in ("limit", "rated"))
+    assert bedding_of((limit,)).system.bag == bedding_of((rated,)).system.bag
+    assert bedding_of((limit,)).system.bag < bedding_of((replace(QUILT, facts=(("comfort", -5.0),)),)).system.bag
+    assert bedding_of((rated,)).unclear == ("quilt",) and bedding_of((limit,)).unclear == ()
+
+
+def test_a_quilt_without_label_is_reckoned_by_its_fill_and_down_by_its_power() -> None:
+    # 300 g of 850 in the formula of lofted fill: 0.3 · 850 · 16.387e-6 / 0.02835 · 0.38 / (2.0 · 0.040)
+    down = replace(QUILT, facts=(("fill_g", 300.0), ("loft", 850.0)))
+    assert bedding_of((down,)).system.bag == pytest.approx(0.3 * 850 * 16.387e-6 / 0.02835 * 0.38 / 0.08)
+    fibre = replace(QUILT, name="synthetic quilt", facts=(("fill_g", 300.0),))
+    assert 0.0 < bedding_of((fibre,)).system.bag < 0.6 * bedding_of((down,)).system.bag
+    assert fill_of(QUILT) is None and fill_of(down) is not None
+
+
+@pytest.mark.parametrize(
+    ("name", "water", "left"),
+    [("down quilt", 0.15, 0.76), ("down quilt", 0.4, 0.36), ("synthetic quilt", 0.4, 0.82), ("down quilt", 2.0, 0.10)],
+)
+def test_wet_fill_keeps_what_the_model_says(name: str, water: float, left: float) -> None:
+    assert kept_when(replace(QUILT, name=name), Damp(each=water)) == pytest.approx(left)
+
+
+def test_wet_down_in_a_bag_of_comfort_five_ends_where_the_table_says() -> None:
+    label = replace(QUILT, name="down quilt", facts=(("comfort", 5.0),))
+    mat = replace(MAT, facts=(("r_value", 4.8),))
+    shirt = Item(id="l", name="top", category="clothes", kind="base_layer", mass=0.1, volume=0.0005)
+    bivvy = replace(BIVVY, kind="tent")
+    for water, comfort, limit in ((0.15, 9.2, 4.3), (0.40, 16.9, 12.9)):
+        system = bedding_of((label, mat, shirt, bivvy), damp=Damp(each=water)).system
+        still = replace(system, shelter=0.0)
+        assert least_temperature(still, COMFORT) == pytest.approx(comfort, abs=0.1)
+        assert least_temperature(still, LIMIT) == pytest.approx(limit, abs=0.1)
+
+
+def test_one_piece_is_never_in_two_places() -> None:
+    shirt = Item(id="l", name="top", category="clothes", kind="base_layer", mass=0.1, volume=0.0005)
+    slept, ridden = bedding_of((QUILT, shirt)), bedding_of((QUILT, shirt), ridden_in={"l"})
+    assert ridden.system.clothes[0] < slept.system.clothes[0] and "top" not in ridden.things
+
+
+def test_a_rain_suit_over_all_is_warmer_and_a_tarp_keeps_no_wind_off() -> None:
+    suit = [
+        Item(id=k, name=k, category="clothes", kind=k, mass=0.2, volume=0.001) for k in ("rain_jacket", "rain_trousers")
+    ]
+    bare, worn = (bedding_of((QUILT, *suit), over_all=flag).system.clothes for flag in (False, True))
+    assert worn[0] > bare[0] and worn[1] > bare[1]
+    assert not bedding_of((QUILT, replace(BIVVY, kind="tarp"))).system.is_sheltered

@@ -13,6 +13,7 @@ from stonechat.core.plan.countdown import countdown
 from stonechat.core.plan.cutlist import CLEAR, UNLIKE, CutList, cut_list, halts_of, worth_of
 from stonechat.core.plan.evaluate import Evaluation, evaluate
 from stonechat.core.plan.plan import Plan
+from stonechat.core.plan.warm_worth import warm_worth_of
 from stonechat.core.rig.bike import usual_bike
 from stonechat.formats.documents.kit import told_item
 
@@ -29,13 +30,13 @@ def test_what_a_race_asks_comes_from_the_ride(demo: Plan, demo_evaluation: Evalu
 def test_each_cut_is_the_greatest_gain_given_those_before_it(demo: Plan, demo_evaluation: Evaluation) -> None:
     ridden, variant = demo_evaluation.ridden, demo.variants[0]
     asked, found = ridden.report(Demands), cut_list(ridden, variant)
-    left, mass = list(ridden.kit.items), 0.0
+    left, mass, warm = list(ridden.kit.items), 0.0, warm_worth_of(ridden)
     savings = {item.id: price_of(item, ridden).total for item in left}
     offered = {cut.item.id for cut in found.cuts}
     for cut in found.cuts[:20]:
         gains = {
             item.id: price_of(item, ridden).total
-            - worth_of(item, tuple(left), asked, reaching=halts_of(item, ridden)).minutes
+            - worth_of(item, tuple(left), asked, reaching=halts_of(item, ridden), warm=warm).minutes
             for item in left
             if item.id in offered
         }
@@ -157,7 +158,9 @@ def test_what_is_not_known_is_not_judged_and_what_is_ridden_in_is_never_offered(
     assert "Regenjacke" in {item.name for item in found.unjudged} and "Regenjacke" not in offered
     kept = {item.name: why for item, why in found.kept}
     assert not offered & {"second jersey", "riding shoes"} and kept["second jersey"] == "you ride in it"
-    assert not [cut for cut in found.cuts if not cut.item.roles and cut.item.record.carried < 3]
+    warm = warm_worth_of(evaluate(demo, "a").ridden)
+    unknown = [cut.item for cut in found.cuts if not cut.item.roles and cut.item.record.carried < 3]
+    assert all(warm.judges(item) for item in unknown)
 
 
 def test_a_record_of_use_judges_what_has_no_job(demo: Plan) -> None:
@@ -170,10 +173,10 @@ def test_a_record_of_use_judges_what_has_no_job(demo: Plan) -> None:
 
 def test_a_thing_of_another_kind_does_part_of_a_job_and_one_of_its_own_all_of_it() -> None:
     asked = Demands()
-    gloves, mitts, more = thing("long gloves"), thing("winter gloves"), replace(thing("long gloves"), id="more")
-    alone = worth_of(gloves, (gloves,), asked).minutes
-    assert worth_of(gloves, (gloves, more), asked).minutes == 0.0
-    assert worth_of(gloves, (gloves, mitts), asked).minutes == pytest.approx(UNLIKE * alone)
+    shirt, socks, more = thing("T-shirt"), thing("spare socks"), replace(thing("T-shirt"), id="more")
+    alone = worth_of(shirt, (shirt,), asked).minutes
+    assert alone > 0.0 and worth_of(shirt, (shirt, more), asked).minutes == 0.0
+    assert worth_of(shirt, (shirt, socks), asked).minutes == pytest.approx(UNLIKE * alone)
     lamp, other = thing("front light"), thing("dynamo light")  # a light is a light, whatever feeds it
     assert worth_of(lamp, (lamp, other), asked).minutes == 0.0
 

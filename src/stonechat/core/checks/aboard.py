@@ -1,4 +1,4 @@
-"""Checks of what is aboard: warmth, power, light, repair and a bin, by the jobs that this race asks for."""
+"""Checks of what is aboard: shelter, power, light, repair and a bin, by the jobs that this race asks for."""
 
 from collections.abc import Iterator
 from functools import partial
@@ -9,12 +9,7 @@ from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.numerics.findings import Finding, State
 from stonechat.text import listed
 
-WARMTH = frozenset(
-    {
-        "sleep_warm", "ground", "shelter", "rescue", "rain_top", "rain_legs", "wind", "warm_top", "warm_legs",
-        "warm_arms", "warm_hands", "warm_head", "warm_feet",
-    }
-)  # fmt: skip
+WARMTH = frozenset({"shelter", "rescue", "warm_top"})
 POWER = frozenset({"power_store", "power_plug", "power_cable", "shift_power"})
 LIGHT = frozenset({"front_light", "rear_light", "spare_light", "seen"})
 REPAIR = frozenset(
@@ -68,7 +63,12 @@ def _lacking(missing: list[Coverage], *, code: str, title: str) -> Finding:
 CHECKS = tuple(
     Check(code=code, title=title, reason=reason, run=partial(jobs_done, code=code, title=title, jobs=jobs))
     for code, title, reason, jobs in (
-        ("warmth", "Warmth", "One bad night costs the next day, and a cold descent can end more than a race.", WARMTH),
+        (
+            "warmth",
+            "Shelter and rescue",
+            "A wet night soaks what keeps you warm, and a halt in the cold can end a race.",
+            WARMTH,
+        ),
         ("light", "Light", "A night that is ridden is ridden with light, and with a second one.", LIGHT),
         ("power", "Power", "What is flat neither lights nor finds the way.", POWER),
         ("repair", "Repair", "A failure without an answer is a walk.", REPAIR),

@@ -26,6 +26,11 @@ def warm_asleep(ridden: Ridden) -> Iterator[Finding]:
         sentence += f" Cold after {rest.hours:.1f} h of {rest.length / 3600.0:.1f} h."
     if rest.bedding.unsaid:
         sentence += f" Usual figures are taken for {listed(rest.bedding.unsaid, 3)}; give their labels in the Kit."
+    if rest.bedding.unclear:
+        sentence += (
+            f" The label of {listed(rest.bedding.unclear, 2)} does not say which of its temperatures it tells; the "
+        )
+        sentence += "limit is taken, which is the colder night."
     brief = rest.margin < 0.0 and rest.hours >= rest.length / 3600.0
     yield Finding(
         code="asleep",
@@ -34,7 +39,7 @@ def warm_asleep(ridden: Ridden) -> Iterator[Finding]:
         sentence=sentence,
         margin=rest.margin,
         unit="K",
-        room="rhythm",
+        room="night",
     )
 
 

@@ -44,15 +44,28 @@ FACTS: dict[str, Fact] = {
         Fact(key="flow", units=_units("ml/min"), name="filters", unit="ml/min", low=20.0, high=5_000.0,
              headers=r"\bml ?/ ?min\b|flow", in_names=r"(?P<value>\d[\d.,]*)\s*ml\s?/\s?min\b"),
         Fact(key="comfort", units=_units("° °c c"), name="comfort temperature", unit="°C", low=-60.0, high=35.0,
-             headers=r"comfort|temp(erature)? rating|rated to|°c",
-             in_names=r"(?:comfort|rated|limit)[^\d+-]{0,4}(?P<value>[+-]?\d+(?:[.,]\d+)?)|"
-                      r"(?<![\w.,])(?P<other>[+-]?\d+(?:[.,]\d+)?)\s?°\s?c?\b|(?<![\w.,])(?P<bare>[+-]\d+)\s?c\b"),
+             headers=r"comfort|t.?comf", in_names=r"comfort[^\d+-]{0,4}(?P<value>[+-]?\d+(?:[.,]\d+)?)"),
+        Fact(key="limit", units=_units("° °c c"), name="limit temperature", unit="°C", low=-60.0, high=35.0,
+             headers=r"\blimit\b|t.?lim", in_names=r"limit[^\d+-]{0,4}(?P<value>[+-]?\d+(?:[.,]\d+)?)"),
+        Fact(key="rated", units=_units("° °c c"), name="temperature on the label, if it does not say which", unit="°C",
+             low=-60.0, high=35.0, headers=r"temp(erature)? rating|rated to|°c",
+             in_names=r"^(?!.*(?:comfort|limit)).*?(?:rated[^\d+-]{0,4}(?P<value>[+-]?\d+(?:[.,]\d+)?)|"
+                      r"(?<![\w.,])(?P<other>[+-]?\d+(?:[.,]\d+)?)\s?°\s?c?\b|(?<![\w.,])(?P<bare>[+-]\d+)\s?c\b)"),
+        Fact(key="fill_g", units=_units("g"), name="fill, down or fibre", unit="g", low=5.0, high=1_500.0,
+             headers=r"\bfill( weight| mass)?( g)?$|down g",
+             in_names=r"(?P<value>\d[\d.,]*)\s*g\s+(?:of\s+)?(?:fill|down)\b|"
+                      r"fill\s+(?P<other>\d[\d.,]*)\s*g\b"),
+        Fact(key="loft", units=_units("fp cuin in³"), name="fill power", unit="in³/oz", low=300.0, high=1_100.0,
+             headers=r"fill.?power|\bfp\b|cuin|loft",
+             in_names=r"(?P<value>\d{3,4})\s*(?:fp|cuin|fill power|fill-power|loft)\b"),
+        Fact(key="clo", units=_units("clo"), name="warmth when worn", unit="clo", low=0.01, high=6.0,
+             headers=r"\bclo\b", in_names=r"(?P<value>\d+(?:[.,]\d+)?)\s*clo\b"),
         Fact(key="r_value", units=_units("r k·m²/w"), name="R-value", unit="K·m²/W", low=0.05, high=15.0,
              headers=r"\br.?values?\b|^r$",
              in_names=r"\br[\s-]?(?:value)?\s?(?P<value>\d+(?:[.,]\d+)?)\b"),
     )
 }  # fmt: skip
-_SLEEP = frozenset({"comfort", "r_value"})  # told by names of things one sleeps in or on only
+_SLEEP = frozenset({"comfort", "limit", "rated", "r_value"})  # told by names of things one sleeps in or on only
 
 
 def figure_of(text: str) -> float:

@@ -47,6 +47,13 @@ class Asked(NamedTuple):
 
 
 Ask = Callable[[Demands], Asked | None]
+# jobs that are not done or left undone, but well or badly: judged in kelvin by core/night, not ticked
+BY_MARGIN = frozenset(
+    {
+        "sleep_warm", "ground", "rain_top", "rain_legs", "rain_hands", "wind", "warm_legs", "warm_arms", "warm_hands",
+        "warm_head", "warm_feet",
+    }
+)  # fmt: skip
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -311,7 +318,8 @@ def cover(items: tuple[Item, ...], demands: Demands, dropped: frozenset[str] = f
     Returns
     -------
     coverage : tuple of Coverage
-        Those asked for, and those done without being asked for; missing ones first.
+        Those asked for, and those done without being asked for; missing ones first. What is judged by its margin is not
+        among them.
 
     Examples
     --------
@@ -323,6 +331,8 @@ def cover(items: tuple[Item, ...], demands: Demands, dropped: frozenset[str] = f
     for job in JOBS_LIST:
         asked = None if job.key in dropped else job.ask(demands)
         doing = doers(job.key, items)
+        if job.key in BY_MARGIN:
+            continue
         if doing or (asked is not None and not job.personal):
             found.append(Coverage(job=job, asked=asked, items=doing))
     order = ("missing", "once", "several", "spare")

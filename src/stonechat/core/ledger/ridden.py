@@ -149,6 +149,16 @@ class Provided:
 
 
 @dataclass(frozen=True, kw_only=True)
+class Body:
+    """What is known of the rider's body."""
+
+    mass: float  # kg, in riding clothes
+    height: float | None  # m; None: not said
+    efficiency: float  # 1, work at the pedals for each joule that is burnt
+    runs_cold: float  # K by which the air feels colder than to others; below 0 warmer
+
+
+@dataclass(frozen=True, kw_only=True)
 class Said:
     """What the rider has said and done, and not said yet."""
 
@@ -199,6 +209,7 @@ class Ridden:
     settled: Mapping[type, Settled]  # what was settled with the ride, by its type
     film: tuple[LegLoad, ...]  # one for each leg
     ledger: Ledger
+    body: Body
     said: Said
     reports: Mapping[type, object] = field(default_factory=dict)  # what rooms read from it, by their type
 

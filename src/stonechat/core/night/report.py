@@ -3,13 +3,17 @@
 from dataclasses import dataclass
 from functools import cached_property
 
-from stonechat.core.night.bedding import Bedding
+from stonechat.core.kit.item import Item
+from stonechat.core.night.bedding import Bedding, bedding_of
 from stonechat.core.night.sleep import (
     BAND,
     COLD_FROM,
     COMFORT,
+    HEAT,
     LIMIT,
     Bed,
+    Sense,
+    SleepSystem,
     heat_balance,
     hours_until_cold,
     least_temperature,
@@ -28,17 +32,33 @@ class RestWarmth:
     ground: float  # °C
     wind: float  # m/s where one lies
     in_bed: bool  # behind a door, with a bed
-    bedding: Bedding
+    shift: float = 0.0  # K by which this rider needs it warmer than others
+    items: tuple[Item, ...] = ()  # that are aboard there
+    ridden_in: frozenset[str] = frozenset()  # ids of packed things that are worn riding
+
+    @cached_property
+    def bedding(self) -> Bedding:
+        """What is slept in."""
+        return bedding_of(self.items, ridden_in=self.ridden_in)
 
     @cached_property
     def comfort(self) -> float:
         """Air temperature down to which one sleeps well. [°C]"""
-        return least_temperature(self.bedding.system, COMFORT, ground=self.ground - self.low, wind=self.wind)
+        return self.least(self.bedding.system, COMFORT)
 
     @cached_property
     def limit(self) -> float:
         """Air temperature down to which one sleeps curled up. [°C]"""
-        return least_temperature(self.bedding.system, LIMIT, ground=self.ground - self.low, wind=self.wind)
+        return self.least(self.bedding.system, LIMIT)
+
+    def least(self, system: SleepSystem, sense: Sense = LIMIT, heat: float = HEAT) -> float:
+        """Return the air temperature down to which something else would do here. [°C]"""
+        return self.shift + least_temperature(system, sense, ground=self.ground - self.low, wind=self.wind, heat=heat)
+
+    @property
+    def bed(self) -> Bed:
+        """Where one lies, as cold as it feels to this rider."""
+        return Bed(air=self.low - self.shift, ground=self.ground - self.shift, wind=self.wind)
 
     @property
     def margin(self) -> float:
@@ -48,9 +68,7 @@ class RestWarmth:
     @property
     def hours(self) -> float:
         """How long it takes until one is cold. [h]"""
-        return hours_until_cold(
-            heat_balance(self.bedding.system, Bed(air=self.low, ground=self.ground, wind=self.wind), LIMIT)
-        )
+        return hours_until_cold(heat_balance(self.bedding.system, self.bed, LIMIT))
 
     @property
     def is_danger(self) -> bool:

@@ -105,7 +105,9 @@ def _saturation(temp: float) -> float:
     return 0.61094 * exp(17.625 * temp / (temp + 243.04))
 
 
-def least_temperature(system: SleepSystem, sense: Sense, *, ground: float = 0.0, wind: float = 0.0) -> float:
+def least_temperature(
+    system: SleepSystem, sense: Sense, *, ground: float = 0.0, wind: float = 0.0, heat: float = HEAT
+) -> float:
     """Return the air temperature down to which a system is enough.
 
     Parameters
@@ -118,6 +120,8 @@ def least_temperature(system: SleepSystem, sense: Sense, *, ground: float = 0.0,
         By how much the ground is warmer than the air. [K]
     wind : float
         Where one lies. [m/s]
+    heat : float
+        Made asleep. [W/m²]
 
     Returns
     -------
@@ -132,7 +136,7 @@ def least_temperature(system: SleepSystem, sense: Sense, *, ground: float = 0.0,
     """
 
     def balance(air: float) -> float:
-        return heat_balance(system, Bed(air=air, ground=air + ground, wind=wind), sense)
+        return heat_balance(system, Bed(air=air, ground=air + ground, wind=wind), sense, heat)
 
     if balance(_WARMEST) <= 0.0:
         return _WARMEST

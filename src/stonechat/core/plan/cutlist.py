@@ -4,7 +4,7 @@ from dataclasses import dataclass, replace
 
 from stonechat.core.kit.containers import contents_of
 from stonechat.core.kit.item import Item
-from stonechat.core.kit.jobs import BUYING, ENDING, JOBS, Asked, Demands, Job, chance_of, doers
+from stonechat.core.kit.jobs import BUYING, BY_MARGIN, ENDING, JOBS, Asked, Demands, Job, chance_of, doers
 from stonechat.core.ledger.price import price_of
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.profile import loose_share
@@ -12,6 +12,7 @@ from stonechat.core.line.race_rules import missing_things
 from stonechat.core.load.problem import placement_minutes
 from stonechat.core.plan.nights import rests_of
 from stonechat.core.plan.plan import Variant
+from stonechat.core.plan.warm_worth import WarmWorth, warm_worth_of
 from stonechat.core.rig.carrier import Carrier
 
 SHORT_REST = 3600.0  # s, a shorter rest is no night
@@ -121,6 +122,7 @@ def worth_of(
     dropped: frozenset[str] = frozenset(),
     *,
     reaching: float = 0.0,
+    warm: WarmWorth | None = None,
 ) -> Worth:
     """Return what a thing is worth, given what else goes along.
 
@@ -137,6 +139,8 @@ def worth_of(
     reaching : float
         What reaching for it costs over the race: nobody reaches for what is not worth the halt, so it is worth that
         at least. [min]
+    warm : WarmWorth, optional
+        What is lost to the cold in what goes along, in place of the jobs that are judged by margin.
 
     Returns
     -------
@@ -152,7 +156,7 @@ def worth_of(
     True
     """
     minutes, safe, reasons = 0.0, 1.0, []
-    for key in sorted(item.roles - dropped):
+    for key in sorted(item.roles - dropped - BY_MARGIN):
         job, asked = JOBS[key], JOBS[key].ask(demands)
         if asked is None:
             reasons.append(f"{job.name}: not asked for here")
@@ -166,6 +170,11 @@ def worth_of(
         minutes += share * loss_of(item, key, demands)
         safe *= 1.0 - share * chance * job.ends
         reasons.append(_reason(job, asked, chance, demands) + (f"; {unlike.name} does part of it" if unlike else ""))
+    if warm is not None and warm.judges(item):
+        lost = warm.worth(item, items)
+        minutes += lost.minutes
+        safe *= 1.0 - lost.ending
+        reasons += warm.words(item, items)
     if not item.roles and item.record.carried:
         reasons.append(f"no job is known; used in {item.record.used} of {item.record.carried} races")
     if reaching > minutes:
@@ -275,7 +284,9 @@ def _is_last_of_a_job(item: Item, left: tuple[Item, ...], demands: Demands) -> b
     return any(job.never_cut and job.ask(demands) and not _done_by_others(item, job, left) for job in jobs)
 
 
-def _sorted_out(ridden: Ridden, demands: Demands) -> tuple[list[Item], list[tuple[Item, str]], list[Item]]:
+def _sorted_out(
+    ridden: Ridden, demands: Demands, warm: WarmWorth
+) -> tuple[list[Item], list[tuple[Item, str]], list[Item]]:
     """Return what may be offered, what is kept with its reason, and what is not judged."""
     holding = set(contents_of(ridden.kit.items))
     offered: list[Item] = []
@@ -286,7 +297,7 @@ def _sorted_out(ridden: Ridden, demands: Demands) -> tuple[list[Item], list[tupl
         reason = is_protected(item, ridden, demands) or holds or _by_record(item)
         if reason:
             kept.append((item, reason))
-        elif not item.roles and item.record.carried < RACES:
+        elif not item.roles and item.record.carried < RACES and not warm.judges(item):
             unjudged.append(item)
         else:
             offered.append(item)
@@ -315,16 +326,16 @@ def cut_list(ridden: Ridden, variant: Variant) -> CutList:
     that still holds something, nor what is ridden in. What does no job that is known, and has no record of three races
     or more, is not judged. Greedy, not proven best; each step is exact.
     """
-    demands = ridden.report(Demands)
+    demands, warm = ridden.report(Demands), warm_worth_of(ridden)
     left, cuts = [*ridden.kit.items, *ridden.kit.relied], []
-    offered, kept, unjudged = _sorted_out(ridden, demands)
+    offered, kept, unjudged = _sorted_out(ridden, demands, warm)
     savings = {item.id: price_of(item, ridden).total for item in offered}
     reaching = {item.id: halts_of(item, ridden) for item in offered}
     mass = minutes = 0.0
     safe = 1.0
     while offered:
         worths = {
-            item.id: worth_of(item, tuple(left), demands, variant.jobs_off, reaching=reaching[item.id])
+            item.id: worth_of(item, tuple(left), demands, variant.jobs_off, reaching=reaching[item.id], warm=warm)
             for item in offered
         }
         nets = {item.id: savings[item.id] - worths[item.id].minutes for item in offered}

@@ -11,6 +11,7 @@ from stonechat.core.checks.registry import BASE
 from stonechat.core.ledger.ridden import Ridden, Settled
 from stonechat.core.numerics.findings import Finding
 from stonechat.core.plan.cutlist import demands_of
+from stonechat.core.plan.dressing import dressing_of
 from stonechat.core.plan.nights import cold_of
 from stonechat.core.plan.providing import provide
 from stonechat.core.plan.scenario import Scenario
@@ -27,7 +28,7 @@ class Feature:
     checks: tuple[Check, ...] = ()
 
 
-FIRST_ROOMS = Feature(settlers=(provide,), readers=(demands_of, cold_of, warmth_of), checks=BASE)
+FIRST_ROOMS = Feature(settlers=(provide,), readers=(demands_of, cold_of, dressing_of, warmth_of), checks=BASE)
 FEATURES: tuple[Feature, ...] = (FIRST_ROOMS,)
 
 

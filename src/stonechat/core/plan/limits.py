@@ -103,6 +103,7 @@ LIMITS: dict[str, Interval] = {
     "food": Interval(0.0, 40_000.0),  # kcal
     "meal": Interval(0.0, 4_000.0),  # kcal
     "height_rider": Interval(1.2, 2.2),  # m
+    "runs_cold": Interval(-6.0, 6.0),  # K
     "age": Interval(14.0, 100.0),  # years
     "tired": Interval(3_600.0, 1_000 * 3_600.0),  # s
     "food_density": Interval(500.0, 9_000.0),  # kcal/kg

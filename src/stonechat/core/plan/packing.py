@@ -1,12 +1,12 @@
 """The packing problem of a variant: its things and carriers, what may be chosen, and the leg it is packed for."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from itertools import combinations
 
 from stonechat.core.kit.containers import contents_of, jobs_outside, units_to_pack
 from stonechat.core.kit.item import HOME, Item
-from stonechat.core.kit.jobs import JOBS, Demands
+from stonechat.core.kit.jobs import BY_MARGIN, JOBS, Demands
 from stonechat.core.kit.reach import Often
 from stonechat.core.ledger.ridden import Cold, Ridden
 from stonechat.core.line.profile import loose_share
@@ -28,6 +28,7 @@ from stonechat.core.plan.cutlist import is_protected, loss_of
 from stonechat.core.plan.film import eaten_volumes, food_of, heaviest_leg
 from stonechat.core.plan.plan import Plan, Variant
 from stonechat.core.plan.scenario import carried_items, worn_and_fixed
+from stonechat.core.plan.warm_worth import warm_worth_of
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import Carrier
 from stonechat.core.rig.clearance import clearances
@@ -289,12 +290,12 @@ def mounting_minutes(carrier: Carrier, prices: Prices) -> float:
     return prices.per_kg * carrier.mass + prices.per_drag * carrier.drag / DRAG_STEP
 
 
-def _losses(variant: Variant, ridden: Ridden, items: Iterable[Item], maybe: frozenset[str]) -> tuple[Loss, ...]:
+def _losses(variant: Variant, ridden: Ridden, items: Sequence[Item], maybe: frozenset[str]) -> tuple[Loss, ...]:
     """Return what the lack of each job costs that only things of the choice do."""
     demands = ridden.report(Demands)
     doing: dict[str, list[Item]] = {}
     for item in items:
-        for key in item.roles - variant.jobs_off:
+        for key in item.roles - variant.jobs_off - BY_MARGIN:
             doing.setdefault(key, []).append(item)
     losses = []
     for key, doers in sorted(doing.items()):
@@ -311,4 +312,14 @@ def _losses(variant: Variant, ridden: Ridden, items: Iterable[Item], maybe: froz
                     never_cut=job.never_cut and any(item in ridden.kit.items for item in doers),
                 )
             )
-    return tuple(losses)
+    return (*losses, *_warm_losses(ridden, items, maybe))
+
+
+def _warm_losses(ridden: Ridden, items: Iterable[Item], maybe: frozenset[str]) -> Iterator[Loss]:
+    """Yield what each thing of the choice is worth by what it keeps warm, all else going along."""
+    warm = warm_worth_of(ridden)
+    for item in items:
+        if item.id in maybe and warm.judges(item):
+            minutes = warm.worth(item, ridden.kit.items).minutes
+            if minutes > 0.0:
+                yield Loss(name=f"warmth of {item.name}", minutes=minutes, things=frozenset({item.id}))

@@ -8,7 +8,7 @@ from datetime import datetime, timedelta
 import numpy as np
 
 from stonechat.core.ledger.ledger import Cause, Ledger, MassCurve
-from stonechat.core.ledger.ridden import Carried, Provided, Ridden, Rigged, Said, Settled, Way, part_of
+from stonechat.core.ledger.ridden import Body, Carried, Provided, Ridden, Rigged, Said, Settled, Way, part_of
 from stonechat.core.ledger.timetable import Leg, Timetable, Visit
 from stonechat.core.line.profile import loose_share
 from stonechat.core.line.stops import DAY, is_open, main_door, next_opening
@@ -84,6 +84,12 @@ def summarise(scenario: Scenario, ride: RideResult, settled: Mapping[type, Settl
         settled=settled,
         film=film_of(scenario, part_of(settled, Provided)),
         ledger=_ledger(scenario, ride, again, overhead),
+        body=Body(
+            mass=scenario.variant.rider.mass,
+            height=scenario.variant.rider.height,
+            efficiency=scenario.variant.rider.gross_efficiency,
+            runs_cold=scenario.variant.rider.runs_cold,
+        ),
         said=Said(ticked=scenario.variant.ticked, assumed=taken_for_granted(scenario.plan, scenario.variant)),
     )
 

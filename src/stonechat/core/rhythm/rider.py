@@ -52,6 +52,7 @@ class Rider:
     height: float | None = None  # m; None: not said
     age: float | None = None  # years; None: not said
     sex: str = ""  # key of SEXES in core/supply/energy.py; empty: not said
+    runs_cold: float = 0.0  # K by which the air feels colder than it does to others; below 0 warmer
 
     @property
     def drag_area(self) -> float:

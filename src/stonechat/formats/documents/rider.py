@@ -60,6 +60,7 @@ class RiderDocument(Part):
     height_m: Annotated[float, limit("height_rider")] | None = None
     age: Annotated[float, limit("age")] | None = None
     sex: Annotated[str, OneOf(SEXES, "sex")] = ""
+    runs_cold_k: Annotated[float, limit("runs_cold")] = 0.0
 
     @classmethod
     def of(cls, rider: Rider) -> "RiderDocument":
@@ -71,6 +72,7 @@ class RiderDocument(Part):
             recovery_time_h=h_from_s(rider.recovery_time),
             intake_kcal_per_h=rider.intake,
             height_m=rider.height,
+            runs_cold_k=rider.runs_cold,
             **same_named(rider, _RIDER_SAME),
         )
 
@@ -83,6 +85,7 @@ class RiderDocument(Part):
             recovery_time=s_from_h(self.recovery_time_h),
             intake=self.intake_kcal_per_h,
             height=self.height_m,
+            runs_cold=self.runs_cold_k,
             **same_named(self, _RIDER_SAME),
         )
 

@@ -1,0 +1,97 @@
+"""What a kit lacks to be warm enough on a stretch: the lightest garment of those it does not have that would do."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from stonechat.core.kit.lexicon.kinds import KINDS
+from stonechat.core.night.garments import CUTS, Garment, outfits_of
+from stonechat.core.night.ladder import Ladder, ladder_of
+from stonechat.core.night.sleep import BAND
+
+_USUAL_WARM = 0.18  # m²K/W of a filled jacket whose fill nobody gave (80 g of good down, estimate)
+_NOT_FOR_COLD = frozenset(
+    {"liner_shorts", "shorts", "sports_bra", "insoles", "sun_sleeves", "jacket", "gaiters", "cap"}
+)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Remedy:
+    """A garment that a kit does not have."""
+
+    kind: str  # key of KINDS
+    name: str
+    mass: float  # kg, as is usual for the kind
+    margin: float  # K that would be spare on the stretch with it
+    hours: float  # h of the race on which this zone would still be too cold
+
+
+def remedies_for(ladder: Ladder, zone: str, spell: int, most: int = 3) -> tuple[Remedy, ...]:
+    """Return what would help where a zone is too cold.
+
+    Parameters
+    ----------
+    ladder : Ladder
+        What is worn when.
+    zone : str
+        Of ZONES.
+    spell : int
+        The stretch. [1]
+    most : int
+        How many are told. [1]
+
+    Returns
+    -------
+    remedies : tuple of Remedy
+        Those that do first, the lightest first; else the warmest. What gains less than half a kelvin is none.
+    """
+    mine = [garment for garment in ladder.garments if garment.cut.zone == zone]
+    now = float(ladder.zones[zone].margins[:, spell].max())
+    have = {garment.cut for garment in ladder.garments}
+    found = []
+    for kind, cut in CUTS.items():
+        if cut.zone != zone or not cut.is_ridden_in or cut in have or kind in _NOT_FOR_COLD:
+            continue
+        warm = cut.insulation or _USUAL_WARM
+        more = Garment(
+            id=f"new-{kind}",
+            name=KINDS[kind].title,
+            cut=cut,
+            insulation=warm,
+            is_down=False,
+            is_on=False,
+            is_told=False,
+        )
+        if not any(more in outfit.pieces for outfit in outfits_of([*mine, more], zone)):
+            continue
+        changed = ladder_of(ladder.spells, [*mine, more], (), (), zones=(zone,)).zones[zone]
+        margin = float(changed.margins[:, spell].max())
+        if margin > now + 0.5:
+            cold = changed.margins.max(axis=0) < 0.0
+            hours = float(ladder.spells.lengths[cold].sum() / 3600.0)
+            mass = KINDS[kind].mass.usual
+            found.append(Remedy(kind=kind, name=more.name, mass=mass, margin=margin, hours=hours))
+    found.sort(key=lambda remedy: (remedy.margin < -BAND, remedy.mass if remedy.margin >= -BAND else -remedy.margin))
+    return tuple(found[:most])
+
+
+def worst_spell(ladder: Ladder, zone: str, least: float = 180.0) -> int:
+    """Return the stretch on which a zone has least to spare.
+
+    Parameters
+    ----------
+    ladder : Ladder
+        What is worn when.
+    zone : str
+        Of ZONES.
+    least : float
+        Shorter ones are passed over where there is a longer one. [s]
+
+    Returns
+    -------
+    spell : int
+        Its number. [1]
+    """
+    margin = ladder.zones[zone].margin
+    long = ladder.spells.lengths >= least
+    return int(np.argmin(np.where(long | ~long.any(), margin, np.inf)))

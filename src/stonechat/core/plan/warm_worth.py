@@ -1,0 +1,147 @@
+"""What clothes and sleep kit are worth: what is lost to the cold without them, riding and asleep, on this race."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from math import erf, exp, pi, sqrt
+
+import numpy as np
+
+from stonechat.core.kit.item import Item
+from stonechat.core.ledger.ridden import Ridden
+from stonechat.core.night.bedding import bedding_of
+from stonechat.core.night.ladder import COLD, Ladder
+from stonechat.core.night.report import RestWarmth, Warmth, degrees
+from stonechat.core.night.sleep import BAND, COLD_FROM
+from stonechat.core.numerics.arrays import FloatArray
+
+_ASLEEP = 5.0  # min lost for each K too cold and hour of rest: sleep that does not come (estimate, 2 to 15)
+_ENDING = 0.2  # 1, chance that a rest far below the limit ends the race (estimate)
+_WORDED = 0.5  # K from which a difference is worth a sentence
+
+
+@dataclass(frozen=True, kw_only=True)
+class WarmLoss:
+    """What is lost to the cold."""
+
+    minutes: float  # min
+    ending: float  # 1, chance that it ends the race
+
+
+@dataclass(frozen=True, kw_only=True)
+class WarmWorth:
+    """What pieces are worth by what they keep warm."""
+
+    ladder: Ladder
+    rests: tuple[RestWarmth, ...]  # those that are not in beds
+    known: dict[frozenset[str], WarmLoss] = field(default_factory=dict)
+
+    def judges(self, item: Item) -> bool:
+        """Tell whether a thing's warmth is judged here."""
+        return any(item.id == garment.id for garment in self.ladder.garments) or any(
+            item.name in rest.bedding.things for rest in self.rests
+        )
+
+    def loss(self, items: Iterable[Item]) -> WarmLoss:
+        """Return what is lost to the cold in some things."""
+        listed = {item.id: item for item in items}
+        mine = frozenset(key for key, item in listed.items() if self.judges(item))
+        if mine not in self.known:
+            gone = frozenset(garment.id for garment in self.ladder.garments if _is_of_the_kit(garment.id)) - mine
+            riding = self._riding(gone)
+            nights = [self._asleep(rest, mine) for rest in self.rests]
+            safe = float(np.prod([1.0 - loss.ending for loss in nights])) if nights else 1.0
+            self.known[mine] = WarmLoss(minutes=riding + sum(loss.minutes for loss in nights), ending=1.0 - safe)
+        return self.known[mine]
+
+    def worth(self, item: Item, items: Iterable[Item]) -> WarmLoss:
+        """Return what more is lost without a thing than with it."""
+        listed = list(items)
+        having = self.loss(listed)
+        lacking = self.loss(entry for entry in listed if entry.id != item.id)
+        return WarmLoss(
+            minutes=max(0.0, lacking.minutes - having.minutes), ending=max(0.0, lacking.ending - having.ending)
+        )
+
+    def words(self, item: Item, items: Iterable[Item]) -> tuple[str, ...]:
+        """Say where a thing's lack would be felt."""
+        listed = list(items)
+        left = frozenset(entry.id for entry in listed if entry.id != item.id)
+        told = []
+        piece = next((piece for piece in self.ladder.pieces if piece.garment.id == item.id), None)
+        if piece is not None and piece.hours > 0.0:
+            only = f", {piece.only:.1f} h of it the only answer" if piece.only > 0.05 else ""
+            told.append(f"worn {piece.hours:.1f} h{only}")
+        for rest in self.rests:
+            having, lacking = (self._margin(rest, ids) for ids in (left | {item.id}, left))
+            if lacking < having - _WORDED:
+                told.append(
+                    f"night {rest.night + 1}, down to {degrees(rest.low)}: {_spare(lacking)} without it, "
+                    f"{_spare(having)} with it"
+                )
+        return tuple(told) or ("warm enough on this race without it",)
+
+    def _riding(self, gone: frozenset[str]) -> float:
+        hours = self.ladder.spells.lengths / 3600.0
+        return sum(
+            COLD * float((expected_short(zone.best_without(gone)) * hours).sum()) for zone in self.ladder.zones.values()
+        )
+
+    def _margin(self, rest: RestWarmth, left: frozenset[str]) -> float:
+        bedding = bedding_of((item for item in rest.items if item.id in left), ridden_in=rest.ridden_in)
+        return rest.low - rest.least(bedding.system)
+
+    def _asleep(self, rest: RestWarmth, left: frozenset[str]) -> WarmLoss:
+        margin = self._margin(rest, left)
+        short = float(expected_short(np.array([margin]))[0])
+        return WarmLoss(
+            minutes=_ASLEEP * short * rest.length / 3600.0,
+            ending=_ENDING * 0.5 * (1.0 + erf((-margin - COLD_FROM) / (BAND * sqrt(2.0)))),
+        )
+
+
+def expected_short(margins: FloatArray) -> FloatArray:
+    """Return by how many kelvin it is expected to be too cold, a margin being off by BAND as often as not.
+
+    Parameters
+    ----------
+    margins : ndarray
+        Spare, below 0 lacking. [K]
+
+    Returns
+    -------
+    short : ndarray
+        Mean of what lacks of a normal spread of standard deviation BAND. [K]
+
+    Examples
+    --------
+    >>> np.round(expected_short(np.array([-20.0, 0.0, 20.0])), 3)
+    array([20.   ,  1.197,  0.   ])
+    """
+    at = np.asarray(margins) / BAND
+    below = np.array([0.5 * (1.0 + erf(-value / sqrt(2.0))) for value in at.ravel()]).reshape(at.shape)
+    density = np.array([exp(-0.5 * value * value) / sqrt(2.0 * pi) for value in at.ravel()]).reshape(at.shape)
+    return np.asarray(np.maximum(BAND * density - margins * below, 0.0))
+
+
+def warm_worth_of(ridden: Ridden) -> WarmWorth:
+    """Return what pieces are worth by what they keep warm.
+
+    Parameters
+    ----------
+    ridden : Ridden
+        The variant as ridden.
+
+    Returns
+    -------
+    worth : WarmWorth
+        To be asked; it remembers what it was asked.
+    """
+    return WarmWorth(ladder=ridden.report(Ladder), rests=ridden.report(Warmth).outside)
+
+
+def _is_of_the_kit(garment_id: str) -> bool:
+    return not garment_id.startswith("granted-")
+
+
+def _spare(margin: float) -> str:
+    return f"{abs(margin):.0f} K {'to spare' if margin >= 0.0 else 'too cold'}"
