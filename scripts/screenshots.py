@@ -75,6 +75,7 @@ PICTURES: tuple[tuple[str, str, Callable[[Page], None], tuple[int, int]], ...] =
     ("bring", "kit?tab=bring", _brought, (1280, 800)),
     ("weigh", "kit?tab=weigh", _nothing, (1280, 800)),
     ("cut", "kit?tab=cut", _nothing, (1280, 800)),
+    ("night", "night", _nothing, (1280, 800)),
     ("load", "load", _held, (1280, 800)),
     ("load-night", "load", _by_night, (1280, 800)),
     ("why", "load?tab=why&open=rain-jacket", _nothing, (1280, 800)),

@@ -28,7 +28,8 @@ from stonechat.program.backup import read_manifest, restore_backup, write_backup
 from stonechat.program.doctor import look_over
 from stonechat.program.keeping import looked_after
 from stonechat.program.serving import serve as serve_pages
-from stonechat.services import analysis, custody, exchange, plans, supplying, warmth
+from stonechat.services import analysis, custody, exchange, plans, supplying
+from stonechat.services import night as night_service
 from stonechat.services.history import open_plan
 from stonechat.services.workspace import Workspace
 from stonechat.settings import Settings, read_settings
@@ -394,8 +395,8 @@ def _supply_line(entry: dict[str, Any]) -> str:
 @app.command()
 def night(file: PlanFile, as_json: Json = False, variant: VariantId = "") -> None:
     """Say how warm every rest of a plan file is, in what is aboard."""
-    report = warmth.night_report(*_plan_and_variant(file, variant))
-    _print(report, as_json, [f"Night {entry['night']}: {entry['words']}" for entry in report["rests"]])
+    report = night_service.night_report(*_plan_and_variant(file, variant))
+    _print(report, as_json, night_service.night_sentences(report))
 
 
 @app.command()

@@ -13,7 +13,9 @@ Things that break one rule are one finding since then; what is heavy in the uppe
 of the rig (2026-11-28, `tests/core/supply/test_pour.py`). Food weighs and fills what is bought does since then, by
 kind and heat (`tests/core/supply/test_basket.py`, `tests/core/plan/test_buying.py`), and water is kept until tablets
 have worked: mass and minutes of every plan moved a little with both. Warmth asleep, at campsites too, is a finding more
-(`tests/core/night`, `tests/core/plan/test_warmth.py`). Their own oracles:
+(`tests/core/night`, `tests/core/plan/test_warmth.py`). Warmth riding, hands, feet and head are findings since
+2026-11-28, the ticks for warm clothes are gone, small pieces count in bed, and what is worn all along a leg takes no
+room on it: findings and fills moved, no minutes (`tests/core/night`, `tests/core/plan/test_dressing.py`). Their own oracles:
 `tests/core/plan/test_evaluate.py`, `tests/core/plan/test_plan_packing.py`.
 """
 

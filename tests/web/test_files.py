@@ -182,7 +182,7 @@ def test_a_plan_of_a_newer_version_is_refused(client: TestClient, opened: OpenPl
     document = json.loads(client.get(f"/plans/{opened.id}/a/do/plan.json").content)
     document["version"] = 7
     answer = send(client, json.dumps(document).encode(), "plan.json")
-    assert answer.status_code == 422 and "version 7; this program reads up to 4" in answer.text
+    assert answer.status_code == 422 and "version 7; this program reads up to 5" in answer.text
 
 
 def test_the_packing_list_names_every_thing_and_its_place(client: TestClient, opened: OpenPlan) -> None:

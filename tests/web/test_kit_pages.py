@@ -199,12 +199,12 @@ def test_a_cut_is_left_at_home_from_the_list(client: TestClient, workspace: Work
 
 
 def test_a_job_can_be_done_without_and_wanted_again(client: TestClient, opened: OpenPlan) -> None:
-    without = client.post(do(opened, "job-off"), data=sent(opened, job="warm_feet"), headers=HTMX)
-    assert "Every job is done" in without.text and "Want again: warm feet" in without.text
+    without = client.post(do(opened, "job-off"), data=sent(opened, job="shelter"), headers=HTMX)
+    assert "Want again: keep rain and dew off asleep" in without.text and "jobs that nothing does" not in without.text
     again = client.post(
-        do(opened, "job-off"), data={"revision": opened.revision + 1, "leg": 0, "job": "warm_feet"}, headers=HTMX
+        do(opened, "job-off"), data={"revision": opened.revision + 1, "leg": 0, "job": "shelter"}, headers=HTMX
     )
-    assert "1 job that nothing does" in again.text
+    assert "Want again: keep rain and dew off asleep" not in again.text
     assert client.post(do(opened, "job-off"), data=sent(opened, job="flying")).status_code == 404
 
 

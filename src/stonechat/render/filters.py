@@ -147,6 +147,12 @@ def temperature(degrees: float) -> str:
     return _with_unit(degrees, "°C") if math.isfinite(degrees) else "–"
 
 
+def kelvin(difference: float) -> str:
+    """Return a margin in whole kelvin with its sign; a difference is the same in every scale but that of the reader."""
+    words = f"{abs(difference):.0f}"
+    return f"{words} K" if words == "0" else f"{'+' if difference > 0.0 else _MINUS}{words} K"
+
+
 def plural(count: int, one: str, many: str = "") -> str:
     """Return a count with its word."""
     return f"{count} {one if count == 1 else many or one + 's'}"
@@ -167,7 +173,7 @@ FILTERS: dict[str, Callable[..., Any]] = {
     for function in (
         figure, distance_km, height_m, duration, minutes_signed, minutes_plain, mass_kg, mass_g, litres,
         kind_title, goes_along, job_name,
-        litres_of_water, kcal, area_cm2, length_mm, percent, clock, time_of_day, day_month, temperature,
+        litres_of_water, kcal, area_cm2, length_mm, percent, clock, time_of_day, day_month, temperature, kelvin,
         plural, said, way_figure, listed,
     )
 }  # fmt: skip

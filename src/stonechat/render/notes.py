@@ -1,7 +1,9 @@
 """What is done at a stop, in the words of the note on the bars: the same on tape, table, strip and command line."""
 
 from stonechat.core.ledger.ridden import Ridden
-from stonechat.render.filters import kcal, litres_of_water
+from stonechat.core.night.ladder import Ladder
+from stonechat.render.filters import distance_km, kcal, litres_of_water
+from stonechat.text import listed
 
 
 def stop_note(ridden: Ridden, node: int) -> str:
@@ -14,3 +16,20 @@ def stop_note(ridden: Ridden, node: int) -> str:
         bought = float(food.taken[node])
         words += [f"{'buy' if node else 'take'} {kcal(bought)}"] if bought >= 1.0 else []
     return ", ".join(words) or "nothing"
+
+
+def dress_note(ridden: Ridden, node: int) -> str:
+    """Return what to have on when leaving a place, and what is put on or taken off on the way to the next."""
+    ladder, leg = ridden.report(Ladder), ridden.timetable.legs[node]
+    spells = ladder.spells
+    inside = [k for k in range(spells.lengths.size) if leg.start - 1.0 <= spells.begins[k] < leg.end - 1.0]
+    if not inside:
+        return ""
+    pieces = [p for z in ladder.zones.values() for p in z.outfits[int(z.chosen[inside[0]])].pieces if not p.is_on]
+    words = f"wear {listed([piece.name for piece in pieces], 8)}" if pieces else "wear what you ride in"
+    for change in ladder.changes:
+        if change.spell in inside[1:]:
+            on, off = ([garment.name for garment in side] for side in (change.on, change.off))
+            parts = ([f"on {listed(on, 5)}"] if on else []) + ([f"off {listed(off, 5)}"] if off else [])
+            words += f"; km {distance_km(float(spells.begins[change.spell])).split()[0]} {', '.join(parts)}"
+    return words

@@ -417,6 +417,7 @@ def _film_entry(ridden: Ridden, k: int, load: LegLoad) -> dict[str, Any]:
 def _state_entry(state: CarrierState) -> dict[str, Any]:
     return {
         "things": [item.id for item in state.items],
+        "worn": sorted(state.worn),
         "water_l": state.water,
         "food_l": state.food * 1000.0,
         "volume_l": state.volume * 1000.0 + state.water,

@@ -10,11 +10,26 @@ from stonechat.services.workspace import Workspace, make_probe
 from stonechat.web import reading
 from stonechat.web.desk import Room
 from stonechat.web.errors import add_handlers
-from stonechat.web.rooms import cards, data, health, kit, line, load, manual, patterns, plans, rhythm, rig, room, supply
+from stonechat.web.rooms import (
+    cards,
+    data,
+    health,
+    kit,
+    line,
+    load,
+    manual,
+    night,
+    patterns,
+    plans,
+    rhythm,
+    rig,
+    room,
+    supply,
+)
 from stonechat.web.security import Guard
 from stonechat.web.static_files import FOLDER, HashedStatic
 
-ROOMS = tuple(module.ROOM for module in (line, rhythm, rig, kit, load, supply, cards))
+ROOMS = tuple(module.ROOM for module in (line, rhythm, rig, kit, load, supply, night, cards))
 
 
 class Program(FastAPI):

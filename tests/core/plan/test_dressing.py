@@ -6,11 +6,13 @@ import numpy as np
 import pytest
 
 from stonechat.core.kit.item import HOME
+from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.night.ladder import DESCENT, Ladder
 from stonechat.core.night.report import Warmth
 from stonechat.core.plan.camp import camp_order
 from stonechat.core.plan.dressing import skin_area, spells_of
 from stonechat.core.plan.evaluate import Evaluation, evaluate
+from stonechat.core.plan.film import food_of
 from stonechat.core.plan.plan import Plan
 from stonechat.core.plan.warm_ways import lighter_for, ways_for, wet_nights
 from stonechat.core.plan.warm_worth import warm_worth_of
@@ -129,3 +131,44 @@ def test_camp_begins_with_warmth_and_says_where_things_lie(demo_evaluation: Eval
     bags = {carrier.name for carrier in ridden.rig.carriers}
     assert {bag for step in evening for _, bag in step.things} <= bags | {""}
     assert 10.0 < sum(step.minutes for step in evening) < 45.0 and morning
+
+
+def test_what_is_worn_all_along_a_leg_takes_no_room_and_the_rider_bears_it(demo_evaluation: Evaluation) -> None:
+    ridden = demo_evaluation.ridden
+    ladder, seen = ridden.report(Ladder), 0
+    for leg, load in zip(ridden.timetable.legs, ridden.film, strict=True):
+        inside = (ladder.spells.begins < leg.end - 1.0) & (ladder.spells.ends > leg.start + 1.0)
+        for state in load.carriers:
+            things = sum(item.total_volume for item in state.items if not item.worn and item.id not in state.worn)
+            assert state.volume - state.food <= things + 1e-9
+            for key in state.worn:
+                garment = next(g for g in ladder.garments if g.id == key)
+                assert ladder.zones[garment.cut.zone].worn(key)[inside].all()
+                seen += 1
+        carried = sum(state.mass + state.carrier.mass for state in load.carriers)
+        assert load.mass > carried  # with rider and bike
+    assert seen > 5
+    bare = film_masses(ridden)
+    assert [load.mass for load in ridden.film] == pytest.approx(bare)
+
+
+def film_masses(ridden: Ridden) -> list[float]:
+    """Return rider, bike and all that is aboard by leg, added up from the things themselves."""
+    found = []
+    for leg, load in enumerate(ridden.film):
+        things = sum(item.total_mass for item in ridden.aboard_on(leg))
+        rig = ridden.rig.bike.mass + sum(carrier.mass for carrier in ridden.rig.carriers)
+        volume, food = food_of(ridden.provisions, leg)
+        left = sum(item.total_mass * (1.0 - ridden.provisions.rations.left[item.id][leg])
+                   for item in ridden.aboard_on(leg) if item.id in ridden.provisions.rations.left)  # fmt: skip
+        found.append(ridden.body.mass + rig + things - left + food + float(ridden.provisions.water.leaving[leg]))
+        assert volume >= 0.0 and load.mass > 0.0
+    return found
+
+
+def test_who_sleeps_in_the_rain_without_a_shelter_sleeps_wet(demo: Plan) -> None:
+    days = tuple(replace(day, rain=9.0) for day in demo.line.weather.days)
+    rainy = replace(demo, line=replace(demo.line, weather=replace(demo.line.weather, days=days)))
+    under, open_ = (evaluate(plan, "a").ridden.report(Warmth).outside for plan in (rainy, without(rainy, "bivvy-bag")))
+    assert all(rest.damp.each == 0.0 for rest in under) and all(rest.damp.each > 0.0 for rest in open_)
+    assert all(wet.margin < dry.margin - 3.0 for wet, dry in zip(open_, under, strict=True))

@@ -10,7 +10,7 @@ from stonechat.core.night.report import Warmth, margin_words
 from stonechat.core.plan.evaluate import Evaluation, evaluate, with_places
 from stonechat.core.plan.nights import rests_of
 from stonechat.core.plan.plan import Plan
-from stonechat.services.warmth import night_report
+from stonechat.services.night import night_report
 
 
 def test_every_rest_has_its_margin_and_the_check_names_the_coldest(demo_evaluation: Evaluation) -> None:

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from stonechat.core.checks.check import Check
 from stonechat.core.ledger.ridden import Ridden
-from stonechat.core.night.report import Warmth, degrees, margin_words
+from stonechat.core.night.report import Warmth, cold_words, degrees, margin_words
 from stonechat.core.night.sleep import BAND
 from stonechat.core.numerics.findings import Finding, State, state_of
 from stonechat.text import listed
@@ -23,7 +23,9 @@ def warm_asleep(ridden: Ridden) -> Iterator[Finding]:
     if rest.is_danger:
         sentence += " Take more, sleep lower or in a bed: cold like that ends more than a race."
     elif rest.margin < 0.0:
-        sentence += f" Cold after {rest.hours:.1f} h of {rest.length / 3600.0:.1f} h."
+        sentence += f" {cold_words(rest)}"
+    if rest.damp.each > 0.0:
+        sentence += " It may rain, and nothing keeps rain off what you sleep in."
     if rest.bedding.unsaid:
         sentence += f" Usual figures are taken for {listed(rest.bedding.unsaid, 3)}; give their labels in the Kit."
     if rest.bedding.unclear:

@@ -17,6 +17,7 @@ class CarrierState:
     mass: float  # kg of things, food and water; what is worn is the rider's
     water: float  # l
     food: float  # m³
+    worn: frozenset[str] = frozenset()  # ids of things of it that are worn all along the leg: no room, rider's mass
 
     @property
     def fill(self) -> float:
@@ -27,7 +28,7 @@ class CarrierState:
     @property
     def items_mass(self) -> float:
         """Mass of the things in it. [kg]"""
-        return sum(item.total_mass for item in self.items if not item.worn)
+        return sum(item.total_mass for item in self.items if not item.worn and item.id not in self.worn)
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -38,6 +38,7 @@ _SOAKED = {
     "fibre": (0.45, 0.55),
 }  # 1 per g of water for each g of fill, 1 that is left (estimates)
 DAMP = 0.15  # g of water for each g of fill that three nights under a bivvy bring (0.05 to 0.3, estimate)
+RAINED = 0.30  # g of water for each g of fill of who sleeps in the rain without a shelter (estimate)
 WET = 0.40  # g of water for each g of fill of what got wet (estimate)
 
 
@@ -287,6 +288,27 @@ def _is_unclear(item: Item) -> bool:
 def _is_down(item: Item) -> bool:
     fill = fill_of(item)
     return fill.soaks if fill else item.kind in BY_MASS and "synthetic" not in item.name.lower()
+
+
+def keeps_rain_off(items: Iterable[Item]) -> bool:
+    """Tell whether there is something to sleep in or under that keeps rain off.
+
+    Parameters
+    ----------
+    items : iterable of Item
+        What is aboard.
+
+    Returns
+    -------
+    is_kept_off : bool
+        By a tent, tarp or bivvy.
+
+    Examples
+    --------
+    >>> keeps_rain_off([])
+    False
+    """
+    return any(item.kind in _SHELTERS for item in items)
 
 
 def kept_when(item: Item, damp: Damp) -> float:

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from stonechat.core.kit.item import Item
-from stonechat.core.night.bedding import Bedding, bedding_of
+from stonechat.core.night.bedding import DRY, RAINED, Bedding, Damp, bedding_of, keeps_rain_off
 from stonechat.core.night.sleep import (
     BAND,
     COLD_FROM,
@@ -35,11 +35,17 @@ class RestWarmth:
     shift: float = 0.0  # K by which this rider needs it warmer than others
     items: tuple[Item, ...] = ()  # that are aboard there
     ridden_in: frozenset[str] = frozenset()  # ids of packed things that are worn riding
+    rain: bool = False  # whether it is on a day of rain
 
     @cached_property
     def bedding(self) -> Bedding:
         """What is slept in."""
-        return bedding_of(self.items, ridden_in=self.ridden_in)
+        return bedding_of(self.items, ridden_in=self.ridden_in, damp=self.damp)
+
+    @property
+    def damp(self) -> Damp:
+        """How wet what is filled gets: rain comes through where nothing keeps it off."""
+        return Damp(each=RAINED) if self.rain and not keeps_rain_off(self.items) else DRY
 
     @cached_property
     def comfort(self) -> float:
@@ -107,6 +113,25 @@ def margin_words(rest: RestWarmth) -> str:
         return "far too cold for what is slept in"
     spare = f"{abs(rest.margin):.0f} K {'to spare' if rest.margin >= 0.0 else 'too cold'} (±{BAND:.0f})"
     return f"enough to {degrees(rest.limit)}: {spare}"
+
+
+def cold_words(rest: RestWarmth) -> str:
+    """Say when one gets cold where it is colder than the limit.
+
+    Parameters
+    ----------
+    rest : RestWarmth
+        The rest.
+
+    Returns
+    -------
+    words : str
+        A sentence.
+    """
+    length = rest.length / 3600.0
+    if rest.hours >= length:
+        return f"It cools you slowly: not cold within its {length:.1f} h."
+    return f"Cold after {rest.hours:.1f} h of {length:.1f} h."
 
 
 def degrees(temp: float) -> str:

@@ -120,6 +120,35 @@ def bearable(going: Going, insulation: FloatArray, permeability: FloatArray) -> 
     return np.where(lost < 0.0, DEBT / np.maximum(-lost, 1e-9), np.inf)
 
 
+def wind_chill(temps: FloatArray, speeds: FloatArray) -> FloatArray:
+    """Return what moving air feels like on bare skin.
+
+    Parameters
+    ----------
+    temps : ndarray
+        Of the air. [°C]
+    speeds : ndarray
+        Of the air past the rider; taken as it is, where the formula means the wind at 10 m. [m/s]
+
+    Returns
+    -------
+    felt : ndarray
+        The air temperature itself where it is warmer than 10 °C or the air hardly moves. [°C]
+
+    References
+    ----------
+    [Osczevski2005]
+
+    Examples
+    --------
+    >>> np.round(wind_chill(np.array([-10.0, 15.0]), np.array([30.0 / 3.6, 8.0])), 4)
+    array([-19.5205,  15.    ])
+    """
+    kmh = np.maximum(speeds * 3.6, 1e-9)
+    felt = 13.12 + 0.6215 * temps - 11.37 * kmh**0.16 + 0.3965 * temps * kmh**0.16
+    return np.where((temps <= VALID_TO) & (kmh > 4.8), np.minimum(felt, temps), temps)
+
+
 def _held(going: Going) -> tuple[FloatArray, FloatArray]:
     """Return the insulation of the air around, and the wind and walking that take from clothes."""
     walking = np.minimum(1.2, 0.0052 * (_kept(going) - 58.0))  # m/s, as fast as arms and legs move at such an effort

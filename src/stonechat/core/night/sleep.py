@@ -87,17 +87,66 @@ def heat_balance(system: SleepSystem, bed: Bed, sense: Sense, heat: float = HEAT
     >>> abs(heat_balance(label, Bed(air=5.0, ground=5.0), COMFORT)) < 1e-3
     True
     """
+    return heat - heat_flows(system, bed, sense, heat).lost
+
+
+@dataclass(frozen=True, kw_only=True)
+class HeatFlows:
+    """Where the heat of a sleeper goes, in W for each m² of the whole body."""
+
+    above: tuple[float, float]  # to the air, from upper and lower zone
+    beneath: tuple[float, float]  # to the ground
+    damp: float  # with moisture through the skin
+    breath: float
+
+    @property
+    def lost(self) -> float:
+        """All together. [W/m²]"""
+        return sum(self.above) + sum(self.beneath) + self.damp + self.breath
+
+
+def heat_flows(system: SleepSystem, bed: Bed, sense: Sense, heat: float = HEAT) -> HeatFlows:
+    """Return where the heat of a sleeper goes.
+
+    Parameters
+    ----------
+    system : SleepSystem
+        What lies between.
+    bed : Bed
+        Where.
+    sense : Sense
+        COMFORT or LIMIT.
+    heat : float
+        Made asleep, by which one breathes. [W/m²]
+
+    Returns
+    -------
+    flows : HeatFlows
+        As if the skin were kept as warm as `sense` says. [W/m²]
+
+    Examples
+    --------
+    >>> label = SleepSystem(bag=0.510044, mat=4.8 * US_R, clothes=(0.5 * CLO, 0.5 * CLO))
+    >>> flows = heat_flows(label, Bed(air=5.0, ground=5.0), COMFORT)
+    >>> round(flows.lost, 2), flows.above[0] > flows.beneath[0]
+    (46.5, True)
+    """
     vapour = _HUMIDITY * _saturation(bed.air)
     moved = _STILL if system.is_sheltered else max(3.0, 8.7 * bed.wind**0.6)
     worn_in = _IN_BAG if system.bag > 0.0 else 1.0
-    lost = 0.0014 * heat * (34.0 - bed.air) + 0.0173 * heat * (5.87 - vapour)
+    above, beneath, damp = [], [], 0.0
     for area, skin, clothes in zip(_AREAS, sense.skin, system.clothes, strict=True):
         top = system.bag + worn_in * clothes + system.shelter + 1.0 / (4.5 + moved)
-        beneath = system.mat + _COMPRESSED[0] * system.bag + _COMPRESSED[1] * clothes + 0.02
-        dry = (1.0 - _ON_GROUND) * sense.curled * (skin - bed.air) / top + _ON_GROUND * (skin - bed.ground) / beneath
-        damp = _SKIN_DAMP * (_saturation(skin) - vapour) * _LEWIS * _PERMEABLE / top
-        lost += area * (dry + damp)
-    return heat - lost
+        under = system.mat + _COMPRESSED[0] * system.bag + _COMPRESSED[1] * clothes + 0.02
+        above.append(area * (1.0 - _ON_GROUND) * sense.curled * (skin - bed.air) / top)
+        beneath.append(area * _ON_GROUND * (skin - bed.ground) / under)
+        damp += area * _SKIN_DAMP * (_saturation(skin) - vapour) * _LEWIS * _PERMEABLE / top
+    return HeatFlows(
+        above=(above[0], above[1]),
+        beneath=(beneath[0], beneath[1]),
+        damp=damp,
+        breath=0.0014 * heat * (34.0 - bed.air) + 0.0173 * heat * (5.87 - vapour),
+    )
 
 
 def _saturation(temp: float) -> float:

@@ -67,6 +67,29 @@ def dressing_of(ridden: Ridden) -> Ladder:
     return ladder_of(spells, (*kept, *granted), (*spares, *seconds), [garment.name for garment in granted])
 
 
+def worn_through(ridden: Ridden) -> tuple[frozenset[str], ...]:
+    """Return what of the packed things is worn all along each leg.
+
+    Parameters
+    ----------
+    ridden : Ridden
+        With its ladder read.
+
+    Returns
+    -------
+    worn : tuple of frozenset of str
+        Ids, by leg.
+    """
+    ladder = ridden.report(Ladder)
+    begins, ends = ladder.spells.begins, ladder.spells.ends
+    mine = {g.id: ladder.zones[g.cut.zone].worn(g.id) for g in ladder.garments if not g.is_on}
+    found = []
+    for leg in ridden.timetable.legs:
+        inside = (begins < leg.end - 1.0) & (ends > leg.start + 1.0)
+        found.append(frozenset(key for key, worn in mine.items() if inside.any() and bool(worn[inside].all())))
+    return tuple(found)
+
+
 def granted_beside(garments: Sequence[Garment]) -> tuple[Garment, ...]:
     """Return what everybody rides in and a kit does not name.
 

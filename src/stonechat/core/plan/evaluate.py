@@ -10,9 +10,11 @@ from stonechat.core.line.profile import Profile
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.numerics.findings import Finding
 from stonechat.core.physics.momentum import MASS
+from stonechat.core.plan.dressing import worn_through
 from stonechat.core.plan.features import run_checks, settle, with_reports
 from stonechat.core.plan.film import (
     by_leg,
+    film_of,
     first_guess,
     masses_along,
     overhead_share,
@@ -94,6 +96,7 @@ def evaluate(plan: Plan, variant_id: str, *, profile: Profile | None = None) -> 
     scenario = holding(ridden_as[-1])
     parts = settle(scenario, rides[-1])
     ridden = with_reports(summarise(scenario, rides[-1], parts, met=settled))
+    ridden = replace(ridden, film=film_of(scenario, part_of(parts, Provided), worn_through(ridden)))
     return Evaluation(ridden=ridden, findings=run_checks(ridden, scenario.variant.checks_off))
 
 

@@ -1,7 +1,7 @@
 """The load as a film: what is aboard on each leg, and what that makes of mass and drag along the course."""
 
-from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -21,13 +21,16 @@ from stonechat.core.plan.often import mean_often, often_by_leg, often_of
 from stonechat.core.plan.scenario import Phase, Scenario, moved_shares, there_on
 from stonechat.core.rhythm.inputs import Clock, RideResult
 from stonechat.core.rhythm.ride import ride_course
+from stonechat.core.rig.geometry import rider_position
 from stonechat.core.rig.places import TURNING
 from stonechat.core.supply.pour import WATER_DENSITY, pour
 
 MOVE = 0.75  # min to move a thing from bag to bag at a stop (estimate: two bags opened and shut)
 
 
-def film_of(scenario: Scenario, provided: Provided) -> tuple[LegLoad, ...]:
+def film_of(
+    scenario: Scenario, provided: Provided, worn: Sequence[frozenset[str]] | None = None
+) -> tuple[LegLoad, ...]:
     """Return the bike as it leaves for each leg.
 
     Parameters
@@ -36,13 +39,16 @@ def film_of(scenario: Scenario, provided: Provided) -> tuple[LegLoad, ...]:
         The variant as it stands.
     provided : Provided
         Water and food on each leg.
+    worn : sequence of frozenset of str, optional
+        By leg what of the packed things is worn all along it: it takes no room, and the rider bears it.
 
     Returns
     -------
     film : tuple of LegLoad
         Carriers, balance, mass and drag area by leg. [kg]
     """
-    return tuple(_leg_load(scenario, provided, leg) for leg in range(provided.water.needs.size))
+    legs = range(provided.water.needs.size)
+    return tuple(_leg_load(scenario, provided, leg, worn[leg] if worn else frozenset()) for leg in legs)
 
 
 def first_guess(scenario: Scenario) -> tuple[FloatArray, FloatArray]:
@@ -142,11 +148,11 @@ def by_leg(scenario: Scenario, values: FloatArray) -> FloatArray:
     return np.asarray(np.bincount(scenario.leg_of, weights=values, minlength=len(scenario.stops) + 1), np.float64)
 
 
-def _leg_load(scenario: Scenario, provided: Provided, leg: int) -> LegLoad:
+def _leg_load(scenario: Scenario, provided: Provided, leg: int, worn: frozenset[str]) -> LegLoad:
     """Return the bike as it leaves for a leg: things at their places, water in bottles, food where there is room."""
     bike = scenario.variant.bike
     food_volume, food_mass = food_of(provided, leg)
-    phase = scenario.phases[leg]
+    phase = _with_worn(scenario, scenario.phases[leg], worn)
     heights = {key: held.position[2] for key, held in phase.held.items()}
     poured = pour(scenario.carriers, heights, float(provided.water.leaving[leg]), float(provided.coldest[leg]))
     stowed = stow_on(scenario, phase, food_volume, food_mass)
@@ -163,6 +169,7 @@ def _leg_load(scenario: Scenario, provided: Provided, leg: int) -> LegLoad:
             mass=held.mass + aboard,
             water=poured[carrier.id],
             food=stowed[carrier.id],
+            worn=worn & {item.id for item in held.items},
         )
         states.append(state)
         masses.append((state.mass + carrier.mass, *held.position))
@@ -181,6 +188,20 @@ def _leg_load(scenario: Scenario, provided: Provided, leg: int) -> LegLoad:
         + sum(c.drag_fill * stowed[c.id] for c in scenario.carriers),
         food_left_over=left_over,
     )
+
+
+def _with_worn(scenario: Scenario, phase: Phase, worn: frozenset[str]) -> Phase:
+    """Return a phase on which some packed things are on the rider."""
+    if not worn:
+        return phase
+    held, total = dict(phase.held), 0.0
+    for key, entry in phase.held.items():
+        mine = [item for item in entry.items if item.id in worn]
+        mass = sum(item.total_mass for item in mine)
+        volume = entry.volume - sum(item.total_volume for item in mine)
+        held[key] = replace(entry, volume=volume, mass=entry.mass - mass)
+        total += mass
+    return replace(phase, held=held, fixed=(*phase.fixed, (total, *rider_position(scenario.variant.bike))))
 
 
 def stow_on(scenario: Scenario, phase: Phase, volume: float, mass: float) -> dict[str, float]:

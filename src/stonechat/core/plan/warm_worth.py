@@ -1,14 +1,13 @@
 """What clothes and sleep kit are worth: what is lost to the cold without them, riding and asleep, on this race."""
 
 from collections.abc import Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from math import erf, exp, pi, sqrt
 
 import numpy as np
 
 from stonechat.core.kit.item import Item
 from stonechat.core.ledger.ridden import Ridden
-from stonechat.core.night.bedding import bedding_of
 from stonechat.core.night.ladder import COLD, Ladder
 from stonechat.core.night.report import RestWarmth, Warmth, degrees
 from stonechat.core.night.sleep import BAND, COLD_FROM
@@ -87,8 +86,8 @@ class WarmWorth:
         )
 
     def _margin(self, rest: RestWarmth, left: frozenset[str]) -> float:
-        bedding = bedding_of((item for item in rest.items if item.id in left), ridden_in=rest.ridden_in)
-        return rest.low - rest.least(bedding.system)
+        there = replace(rest, items=tuple(item for item in rest.items if item.id in left))
+        return rest.low - rest.least(there.bedding.system)
 
     def _asleep(self, rest: RestWarmth, left: frozenset[str]) -> WarmLoss:
         margin = self._margin(rest, left)

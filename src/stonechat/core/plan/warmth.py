@@ -74,4 +74,5 @@ def _rest(ridden: Ridden, rest: Rest, ridden_in: frozenset[str]) -> RestWarmth:
         shift=ridden.body.runs_cold,
         items=tuple(ridden.aboard_on(leg)),
         ridden_in=ridden_in,
+        rain=bool(sky.wet[day] > 0.0),
     )

@@ -113,8 +113,8 @@ def supply_line(ridden: Ridden, drawn: Drawn) -> SupplyLine:
         ),
         doors_y=doors,
         current=(x(legs[leg].start), x(legs[leg].end) - x(legs[leg].start)),
-        nights=_dark(x, ridden),
-        km=tuple(Tick(at=x(at), text=distance_km(at)) for at in _round_marks(ridden.way.profile.length, x.span / 80.0)),
+        nights=dark_stretches(x, ridden),
+        km=km_ticks(x, ridden.way.profile.length, x.span),
         words=_words(ridden),
     )
 
@@ -257,7 +257,13 @@ def _stops(x: _Along, ridden: Ridden, leg: int, addresses: Sequence[str]) -> tup
     return tuple(found)
 
 
-def _dark(x: _Along, ridden: Ridden) -> tuple[tuple[float, float], ...]:
+def km_ticks(x: Callable[[float], float], length: float, span: float) -> tuple[Tick, ...]:
+    """Return round marks along the course."""
+    return tuple(Tick(at=x(at), text=distance_km(at)) for at in _round_marks(length, span / 80.0))
+
+
+def dark_stretches(x: Callable[[float], float], ridden: Ridden) -> tuple[tuple[float, float], ...]:
+    """Return x and width of what is ridden in the dark."""
     dark = ridden.ride.dark
     edges = np.flatnonzero(np.diff(np.concatenate(([0], dark.astype(np.int8), [0]))))
     places = np.concatenate(([0.0], np.cumsum(ridden.way.profile.lengths)))

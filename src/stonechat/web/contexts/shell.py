@@ -10,7 +10,7 @@ from stonechat.core.line.stops import OFFERS, wait_words
 from stonechat.core.numerics.findings import Finding, State
 from stonechat.core.supply.carry import Levels
 from stonechat.render.filters import clock
-from stonechat.render.notes import stop_note
+from stonechat.render.notes import dress_note, stop_note
 from stonechat.services.evaluation import LastChange, last_change
 from stonechat.services.load.packing import packing_run
 from stonechat.services.work import Run, RunState
@@ -214,6 +214,14 @@ def _job(desk: Desk) -> Job:
     )
 
 
+def _note(desk: Desk, k: int) -> str:
+    """Return what is done at a place of the tape: what to have on, where clothes are looked at."""
+    ridden = desk.evaluation.ridden
+    if desk.room == "night":
+        return dress_note(ridden, k) if ridden.kit.items else ""
+    return "" if ridden.provisions.asked is None else stop_note(ridden, k)
+
+
 def _finish_knot(last: Visit) -> Knot:
     return Knot(
         name="Finish",
@@ -251,7 +259,7 @@ def _knots(desk: Desk) -> tuple[Knot, ...]:
                 shut=_shut(visit),
                 clocks=_clocks(visit),
                 must=_must(ridden, k) if must[k] else "",
-                note="" if ridden.provisions.asked is None else stop_note(ridden, k),
+                note=_note(desk, k),
                 passed=bool(visit and visit.passed),
                 leg=leg,
                 address=desk.at(leg=k),

@@ -8,7 +8,7 @@ from stonechat.core.kit.item import HOME, Item
 from stonechat.core.ledger.price import price_of
 from stonechat.core.load.balance import Balance, Bands
 from stonechat.core.load.moves import MoveOption
-from stonechat.core.rig.carrier import ACCESS_NAMES, Carrier
+from stonechat.core.rig.carrier import ACCESS_NAMES
 from stonechat.render.drawings.rig_side import STATE_WORDS, RigScene, carrier_state
 from stonechat.services.load.places import best_places
 from stonechat.web.contexts.load.inside import inside_view
@@ -28,6 +28,7 @@ class LoadItem:
     pinned: bool
     access: str
     inside: str  # id of the pouch that holds it; it moves with that
+    worn: bool  # whether the rider wears it all along this leg
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -156,7 +157,7 @@ def _loose(item: Item, best: MoveOption | None, names: dict[str, str]) -> LooseI
     )
 
 
-def _load_item(desk: Desk, item: Item, carrier: Carrier, inside: str) -> LoadItem:
+def _load_item(desk: Desk, item: Item, inside: str, *, worn: bool) -> LoadItem:
     ridden = desk.evaluation.ridden
     price = price_of(item, ridden)
     return LoadItem(
@@ -165,6 +166,7 @@ def _load_item(desk: Desk, item: Item, carrier: Carrier, inside: str) -> LoadIte
         pinned=item.id in desk.variant.pins,
         access=ACCESS_NAMES[item.access],
         inside=inside,
+        worn=worn,
     )
 
 
@@ -178,7 +180,9 @@ def _places(desk: Desk) -> tuple[LoadPlace, ...]:
     for state in ridden.film[desk.leg].carriers:
         carrier = state.carrier
         verdict = carrier_state(state)
-        items = tuple(_load_item(desk, item, carrier, holders.get(item.id, "")) for item in state.items)
+        items = tuple(
+            _load_item(desk, item, holders.get(item.id, ""), worn=item.id in state.worn) for item in state.items
+        )
         places.append(
             LoadPlace(
                 id=carrier.id,
