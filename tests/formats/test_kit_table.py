@@ -278,3 +278,17 @@ def test_two_that_the_table_says_are_worn_are_both_worn() -> None:
 def test_a_figure_in_another_unit_is_not_misread(cell: str) -> None:
     table = read(f"item,g,comfort °C\nquilt,540,{cell}\n")
     assert table.items == () and "no figure in °C" in table.aside[0].sentence
+
+
+def test_warmth_is_read_from_columns_by_what_they_say() -> None:
+    text = (
+        "item,g,comfort °C,limit °C,fill g,fill power,clo,R-value\n"
+        "bag,900,2,-4,400,750,,\n"
+        "down jacket,280,,,90,800,,\n"
+        "wind shirt,120,,,,,0.2,\n"
+        "mat,400,,,,,,4.2\n"
+    )
+    bag, jacket, shirt, mat = (dict(item.facts) for item in read(text).items)
+    assert bag == {"comfort": 2.0, "limit": -4.0, "fill_g": 400.0, "loft": 750.0}
+    assert jacket == {"fill_g": 90.0, "loft": 800.0} and shirt == {"clo": 0.2} and mat == {"r_value": 4.2}
+    assert "outside" in read("item,g,R-value\nmat,400,400\n").aside[0].sentence

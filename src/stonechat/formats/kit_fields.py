@@ -27,6 +27,13 @@ class Field:
 
 
 _MASS = r"mass|weight|weighs|wgt|^(wt|g|gr|grams|kg|oz|lb|lbs)$|\b(g|gr|kg|oz|lbs?)$"
+_FILL = ("fill_g", "loft")  # facts whose columns name grams and power too
+
+
+def _fact(key: str) -> Field:
+    return Field(key=key, title=FACTS[key].name, words=FACTS[key].headers, kind="fact")
+
+
 FIELDS: tuple[Field, ...] = (
     Field(key="name", title="name",
           words=r"^(name|items?|things?|what|article|gear|description|piece|object|product)\b"),
@@ -38,6 +45,7 @@ FIELDS: tuple[Field, ...] = (
     Field(key="claimed_g", title="claimed mass",
           words=r"claim|maker|nominal|catalog|manufacturer|stated|advertised", unit="g", kind="number",
           limit="item_content", factor=1e3),
+    *(_fact(key) for key in _FILL),  # before the mass, whose words theirs hold
     Field(key="measured_g", title="measured mass", words=r"measured|actual|real|scale|true (weight|mass)|own weight",
           unit="g", kind="number", limit="item_mass", factor=1e3),
     Field(key="content_g", title="of it used up", words=r"^content|consumable", unit="g", kind="number",
@@ -87,7 +95,7 @@ FIELDS: tuple[Field, ...] = (
     Field(key="used_before", title="used in", words=r"used.?(before|in)|^used$", kind="whole", limit="count"),
     Field(key="lost_before", title="lost", words=r"^lost", kind="whole", limit="count"),
     Field(key="broken_before", title="broken", words=r"^broken", kind="whole", limit="count"),
-    *(Field(key=fact.key, title=fact.name, words=fact.headers, kind="fact") for fact in FACTS.values()),
+    *(_fact(key) for key in FACTS if key not in _FILL),
     Field(key="note", title="note", words=r"note|comment|remark|detail|info"),
 )  # fmt: skip
 BY_KEY = {field.key: field for field in FIELDS}

@@ -5,6 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from stonechat.core.kit.facts import FACTS, facts_in, figure_of
+from stonechat.core.kit.item import CATEGORIES
 
 
 @pytest.mark.parametrize(
@@ -40,3 +41,7 @@ def test_thousands_apart_are_read_as_they_are_meant(value: int, mark: str) -> No
 def test_anything_typed_is_read_and_figures_stay_in_their_range(name: str) -> None:
     for key, value in facts_in(name, of_sleep=True):
         assert FACTS[key].low <= value <= FACTS[key].high
+
+
+def test_each_figure_is_of_categories_that_there_are() -> None:
+    assert all(fact.of <= set(CATEGORIES) and "other" in fact.of for fact in FACTS.values())

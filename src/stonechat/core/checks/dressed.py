@@ -14,6 +14,8 @@ from stonechat.core.numerics.findings import Finding, State
 from stonechat.text import listed
 
 _BRIEF = 0.25  # h, too cold for less is passed over where it is within the band
+_CHILL = 12.0  # °C, in warmer air nothing is named that would help: the figure is beyond the model
+_EVEN = 0.5  # K
 _FAR = 10.0  # K too cold, from which no figure is told
 
 
@@ -33,10 +35,12 @@ def warm_enough(ridden: Ridden, *, code: str, title: str, zones: tuple[str, ...]
     if margin < -_FAR:
         sentence += f"{where}far too cold for so little."
     else:
-        sentence += f"{where}{abs(margin):.0f} K {'too cold' if margin < 0.0 else 'to spare'} (±{BAND:.0f})."
+        spare = f"{abs(margin):.0f} K {'too cold' if margin < 0.0 else 'to spare'}"
+        sentence += f"{where}{'just enough' if abs(margin) < _EVEN else spare} (±{BAND:.0f})."
     if margin < 0.0:
         sentence += f" Too cold for {cold:.1f} h of the race."
-        ways = remedies_for(ladder, zone, spell, most=2)
+        chill = float(ladder.spells.going.temps[spell]) <= _CHILL
+        ways = remedies_for(ladder, zone, spell, most=2) if chill else ()
         if ways:
             sentence += (
                 " What would help: " + " or ".join(f"{way.name} ({1000 * way.mass:.0f} g)" for way in ways) + "."

@@ -19,48 +19,66 @@ class Fact:
     headers: str  # pattern of column headers that mean it
     units: frozenset[str]  # what may stand behind a figure in a cell
     in_names: str  # pattern by which names tell it; the figure is the group `value`
+    of: frozenset[str]  # categories of things that may have it; those of "other" may have any
 
 
 def _units(words: str) -> frozenset[str]:
     return frozenset({"", *words.split()})
 
 
+def _of(categories: str) -> frozenset[str]:
+    return frozenset({"other", *categories.split()})
+
+
 FACTS: dict[str, Fact] = {
     fact.key: fact
     for fact in (
-        Fact(key="kcal", units=_units("kcal kcals cal"), name="food energy", unit="kcal", low=0.0, high=20_000.0,
+        Fact(key="kcal", of=_of("food"), units=_units("kcal kcals cal"),
+             name="food energy", unit="kcal", low=0.0, high=20_000.0,
              headers=r"\bk?cals?\b|calories|food energy", in_names=r"(?P<value>\d[\d.,]*)\s*kcal\b"),
-        Fact(key="mah", units=_units("mah ah"), name="battery charge", unit="mAh", low=1.0, high=200_000.0,
+        Fact(key="mah", of=_of("power navigation"), units=_units("mah ah"),
+             name="battery charge", unit="mAh", low=1.0, high=200_000.0,
              headers=r"\bm?ah\b|battery capacity", in_names=r"(?P<value>\d[\d.,]*)\s*(?P<unit>m?ah)\b"),
-        Fact(key="wh", units=_units("wh"), name="battery energy", unit="Wh", low=0.01, high=2_000.0,
+        Fact(key="wh", of=_of("power navigation"), units=_units("wh"),
+             name="battery energy", unit="Wh", low=0.01, high=2_000.0,
              headers=r"\bwh\b|watt.?hours",
              in_names=r"(?P<value>\d[\d.,]*)\s*wh\b"),
-        Fact(key="lumens", units=_units("lm lumens lumen"), name="light", unit="lm", low=0.5, high=20_000.0,
+        Fact(key="lumens", of=_of("power"), units=_units("lm lumens lumen"),
+             name="light", unit="lm", low=0.5, high=20_000.0,
              headers=r"\blm\b|lumens?",
              in_names=r"(?P<value>\d[\d.,]*)\s*(?:lm|lumens?)\b"),
-        Fact(key="run_h", units=_units("h hrs hr hours"), name="runs for", unit="h", low=0.05, high=5_000.0,
+        Fact(key="run_h", of=_of("power navigation"), units=_units("h hrs hr hours"),
+             name="runs for", unit="h", low=0.05, high=5_000.0,
              headers=r"^(run|burn|runtime|run time|hours)\b",
              in_names=r"(?P<value>\d[\d.,]*)\s*(?:h|hrs?|hours)\b"),
-        Fact(key="flow", units=_units("ml/min"), name="filters", unit="ml/min", low=20.0, high=5_000.0,
+        Fact(key="flow", of=_of("hygiene"), units=_units("ml/min"),
+             name="filters", unit="ml/min", low=20.0, high=5_000.0,
              headers=r"\bml ?/ ?min\b|flow", in_names=r"(?P<value>\d[\d.,]*)\s*ml\s?/\s?min\b"),
-        Fact(key="comfort", units=_units("° °c c"), name="comfort temperature", unit="°C", low=-60.0, high=35.0,
+        Fact(key="comfort", of=_of("sleep"), units=_units("° °c c"),
+             name="comfort temperature", unit="°C", low=-60.0, high=35.0,
              headers=r"comfort|t.?comf", in_names=r"comfort[^\d+-]{0,4}(?P<value>[+-]?\d+(?:[.,]\d+)?)"),
-        Fact(key="limit", units=_units("° °c c"), name="limit temperature", unit="°C", low=-60.0, high=35.0,
+        Fact(key="limit", of=_of("sleep"), units=_units("° °c c"),
+             name="limit temperature", unit="°C", low=-60.0, high=35.0,
              headers=r"\blimit\b|t.?lim", in_names=r"limit[^\d+-]{0,4}(?P<value>[+-]?\d+(?:[.,]\d+)?)"),
-        Fact(key="rated", units=_units("° °c c"), name="temperature on the label, if it does not say which", unit="°C",
+        Fact(key="rated", of=_of("sleep"), units=_units("° °c c"),
+             name="temperature on the label, if it does not say which", unit="°C",
              low=-60.0, high=35.0, headers=r"temp(erature)? rating|rated to|°c",
              in_names=r"^(?!.*(?:comfort|limit)).*?(?:rated[^\d+-]{0,4}(?P<value>[+-]?\d+(?:[.,]\d+)?)|"
                       r"(?<![\w.,])(?P<other>[+-]?\d+(?:[.,]\d+)?)\s?°\s?c?\b|(?<![\w.,])(?P<bare>[+-]\d+)\s?c\b)"),
-        Fact(key="fill_g", units=_units("g"), name="fill, down or fibre", unit="g", low=5.0, high=1_500.0,
-             headers=r"\bfill( weight| mass)?( g)?$|down g",
+        Fact(key="fill_g", of=_of("sleep clothes"), units=_units("g"),
+             name="fill, down or fibre", unit="g", low=5.0, high=1_500.0,
+             headers=r"\b(fill|down)( weight| mass)?\b[\s(]*g?\)?$",
              in_names=r"(?P<value>\d[\d.,]*)\s*g\s+(?:of\s+)?(?:fill|down)\b|"
                       r"fill\s+(?P<other>\d[\d.,]*)\s*g\b"),
-        Fact(key="loft", units=_units("fp cuin in³"), name="fill power", unit="in³/oz", low=300.0, high=1_100.0,
+        Fact(key="loft", of=_of("sleep clothes"), units=_units("fp cuin in³"),
+             name="fill power", unit="in³/oz", low=300.0, high=1_100.0,
              headers=r"fill.?power|\bfp\b|cuin|loft",
              in_names=r"(?P<value>\d{3,4})\s*(?:fp|cuin|fill power|fill-power|loft)\b"),
-        Fact(key="clo", units=_units("clo"), name="warmth when worn", unit="clo", low=0.01, high=6.0,
+        Fact(key="clo", of=_of("clothes"), units=_units("clo"),
+             name="warmth when worn", unit="clo", low=0.01, high=6.0,
              headers=r"\bclo\b", in_names=r"(?P<value>\d+(?:[.,]\d+)?)\s*clo\b"),
-        Fact(key="r_value", units=_units("r k·m²/w"), name="R-value", unit="K·m²/W", low=0.05, high=15.0,
+        Fact(key="r_value", of=_of("sleep"), units=_units("r"),
+             name="R-value", unit="R", low=0.05, high=15.0,
              headers=r"\br.?values?\b|^r$",
              in_names=r"\br[\s-]?(?:value)?\s?(?P<value>\d+(?:[.,]\d+)?)\b"),
     )

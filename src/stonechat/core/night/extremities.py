@@ -28,7 +28,7 @@ class Flesh(NamedTuple):
 FLESH = {  # estimates
     "hands": Flesh(still=55.0, per_heat=0.20, capacity=14e3),
     "feet": Flesh(still=55.0, per_heat=0.14, capacity=20e3),
-    "head": Flesh(still=130.0, per_heat=0.0, capacity=20e3),
+    "head": Flesh(still=180.0, per_heat=0.0, capacity=20e3),
 }
 
 

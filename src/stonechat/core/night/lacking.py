@@ -6,7 +6,7 @@ import numpy as np
 
 from stonechat.core.kit.lexicon.kinds import KINDS
 from stonechat.core.night.garments import CUTS, Garment, outfits_of
-from stonechat.core.night.ladder import Ladder, ladder_of
+from stonechat.core.night.ladder import Ladder, judge_outfits
 from stonechat.core.night.sleep import BAND
 
 _USUAL_WARM = 0.18  # m²K/W of a filled jacket whose fill nobody gave (80 g of good down, estimate)
@@ -62,17 +62,24 @@ def remedies_for(ladder: Ladder, zone: str, spell: int, most: int = 3) -> tuple[
             is_on=False,
             is_told=False,
         )
-        if not any(more in outfit.pieces for outfit in outfits_of([*mine, more], zone)):
+        outfits = [outfit for outfit in outfits_of([*mine, more], zone) if more in outfit.pieces]
+        if not outfits:
             continue
-        changed = ladder_of(ladder.spells, [*mine, more], (), (), zones=(zone,)).zones[zone]
-        margin = float(changed.margins[:, spell].max())
+        margins, _, _ = judge_outfits(zone, outfits, ladder.spells)
+        margin = float(margins[:, spell].max())
         if margin > now + 0.5:
-            cold = changed.margins.max(axis=0) < 0.0
+            cold = np.maximum(margins.max(axis=0), ladder.zones[zone].margins.max(axis=0)) < 0.0
             hours = float(ladder.spells.lengths[cold].sum() / 3600.0)
             mass = KINDS[kind].mass.usual
             found.append(Remedy(kind=kind, name=more.name, mass=mass, margin=margin, hours=hours))
-    found.sort(key=lambda remedy: (remedy.margin < -BAND, remedy.mass if remedy.margin >= -BAND else -remedy.margin))
-    return tuple(found[:most])
+    return tuple(sorted(found, key=_by_use)[:most])
+
+
+def _by_use(remedy: Remedy) -> tuple[int, float]:
+    """Order what does first, the lightest of it, then what nearly does, then by warmth."""
+    if remedy.margin < -BAND:
+        return 2, -remedy.margin
+    return int(remedy.margin < 0.0), remedy.mass
 
 
 def worst_spell(ladder: Ladder, zone: str, least: float = 180.0) -> int:

@@ -18,7 +18,7 @@ from stonechat.core.night.sleep import CLO
 from stonechat.core.numerics.arrays import BoolArray, FloatArray, IntArray
 
 # what trunk with arms, and legs, need of what the whole body does: legs work, and so warm themselves (estimates)
-_NEEDS = {"trunk": 1.2, "legs": 0.42}
+_NEEDS = {"trunk": 1.2, "legs": 0.27}
 _AIRS = (5.0, 20.0, 50.0)  # l/(m²s), between which needs are read
 _STEP = 5.0  # K over which a need's slope is taken
 _ZIPS = 6.0  # K that opening zips and rolling down takes off (estimate)
@@ -27,7 +27,8 @@ _SHORT, _BRIEFLY = 600.0, 1800.0  # s, a shorter way is borne as if it went on f
 COLD, WARM = 1.5, 0.1  # min lost for each K and hour too cold, and too warm (estimates)
 _CHILLY = 1.0  # K that one is too cold rather than stop to change (estimate)
 _UNSAFE = 12.0  # min more for each K and hour of it beyond what there is aboard against: no change is dearer (estimate)
-_BOTHER, _CLAMMY = 0.02, 0.25  # min for each hour of a piece that is on; of a shell in the dry, or of down or fleece
+_BOTHER, _CLAMMY = 0.02, 0.25  # min for each hour of a piece that is on; of a shell in the dry (estimates)
+_SWEATED = 1.5  # min for each hour of down or fleece that is ridden in: it is damp for the night (estimate)
 _AT_HALT = 0.35  # 1, of a change's minutes where one stands still anyway (estimate)
 _HALT = 0.4  # min of a halt for whatever is changed (estimate)
 RIDING, DESCENT, FOOT = "riding", "descent", "on foot"
@@ -185,8 +186,6 @@ def ladder_of(
     garments: Sequence[Garment],
     spares: Sequence[str],
     assumed: Sequence[str],
-    *,
-    zones: Sequence[str] = ZONES,
 ) -> Ladder:
     """Return what is worn when.
 
@@ -200,8 +199,6 @@ def ladder_of(
         Ids of seconds of a kind.
     assumed : sequence of str
         Names of what is taken for granted.
-    zones : sequence of str
-        Those that are dressed.
 
     Returns
     -------
@@ -212,17 +209,40 @@ def ladder_of(
     -----
     A day of rain is dressed for as if it rained all the time: how long it does nobody knows.
     """
-    dressed, whole = {}, spells.needs
-    for zone in zones:
+    dressed = {}
+    for zone in ZONES:
         outfits = outfits_of(garments, zone)
-        judged = _judge_core(zone, outfits, spells, whole) if zone in _NEEDS else _judge_ends(zone, outfits, spells)
-        margins, excess, needs = judged
+        margins, excess, needs = judge_outfits(zone, outfits, spells)
         chosen = _path(outfits, margins, excess, spells)
         at = np.arange(chosen.size)
         dressed[zone] = ZoneLadder(
             zone=zone, outfits=outfits, margins=margins, excess=excess, chosen=chosen, needs=needs[chosen, at]
         )
     return Ladder(spells=spells, zones=dressed, garments=tuple(garments), assumed=tuple(assumed), spares=tuple(spares))
+
+
+def judge_outfits(zone: str, outfits: Sequence[Outfit], spells: Spells) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """Return how outfits do on each stretch.
+
+    Parameters
+    ----------
+    zone : str
+        Of ZONES.
+    outfits : sequence of Outfit
+        Ways to dress it.
+    spells : Spells
+        The race by stretches.
+
+    Returns
+    -------
+    margins : ndarray, shape (m, n)
+        Until it is too cold. [K]
+    excess : ndarray, shape (m, n)
+        Beyond what is not too warm. [K]
+    needs : ndarray, shape (m, n)
+        Insulation that the stretch asks for under such an outer layer; nan for head, hands and feet. [m²K/W]
+    """
+    return _judge_core(zone, outfits, spells) if zone in _NEEDS else _judge_ends(zone, outfits, spells)
 
 
 def _effective(outfits: Sequence[Outfit], wet: BoolArray) -> FloatArray:
@@ -251,16 +271,14 @@ def _needs_of(spells: Spells) -> Needs:
     )
 
 
-def _judge_core(
-    zone: str, outfits: Sequence[Outfit], spells: Spells, needs: Needs
-) -> tuple[FloatArray, FloatArray, FloatArray]:
+def _judge_core(zone: str, outfits: Sequence[Outfit], spells: Spells) -> tuple[FloatArray, FloatArray, FloatArray]:
     """Return margins, excess and needs of outfits for trunk or legs, shape (m, n) each."""
     have = _effective(outfits, spells.wet)
     factor = _NEEDS[zone]
     air = np.array([min(max(outfit.air, _AIRS[0]), _AIRS[-1]) for outfit in outfits])
     # more air passes, more is needed: read between the three by the logarithm of what passes
     at = np.interp(np.log(air), np.log(_AIRS), np.arange(len(_AIRS)))
-    low, slope, neutral = (_between(values, at) for values in needs)
+    low, slope, neutral = (_between(values, at) for values in spells.needs)
     margins = (have - factor * low) / (factor * slope)
     excess = (have - factor * neutral) / (factor * slope) - _ZIPS
     return np.clip(margins, -30.0, 60.0), np.clip(excess, 0.0, 60.0), factor * low
@@ -292,7 +310,7 @@ def _path(outfits: Sequence[Outfit], margins: FloatArray, excess: FloatArray, sp
     costs += _BOTHER * np.array([len(outfit.pieces) for outfit in outfits])[:, None] * hours
     shells = np.array([sum(p.cut.group == "rain" for p in outfit.pieces) for outfit in outfits])[:, None]
     warm = np.array([sum(p.cut.group == "warm" for p in outfit.pieces) for outfit in outfits])[:, None]
-    costs += _CLAMMY * (shells * ~spells.wet[None, :] + warm) * hours * ~spells.descends[None, :]
+    costs += (_CLAMMY * shells * ~spells.wet[None, :] + _SWEATED * warm) * hours * ~spells.descends[None, :]
     swap = _swaps(outfits)
     count, size = costs.shape[1], costs.shape[0]
     total, back = costs[:, 0] + _AT_HALT * swap[0], np.zeros((count, size), dtype=np.int64)

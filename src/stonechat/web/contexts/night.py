@@ -279,7 +279,8 @@ def _piece_row(desk: Desk, ridden: Ridden, piece: Piece) -> PieceRow:
     often = reaches_of(piece, days)
     said = None if item is None or garment.is_on else reaches_a_day(item, ridden.ledger.prices.often)
     unlike = said is not None and abs(said - often) >= _UNLIKE and piece.hours > 0.0
-    only = f"only answer {piece.only:.1f} h" if piece.only > 0.05 and not garment.is_on else ""
+    where = distance_km(float(ridden.report(Ladder).spells.begins[piece.at]))
+    only = f"only answer {piece.only:.1f} h, most at {where}" if piece.only > 0.05 and not garment.is_on else ""
     return PieceRow(
         name=garment.name,
         zone=garment.cut.zone,

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from stonechat.core.kit.along import goes_along
 from stonechat.core.kit.bands import mass_band
 from stonechat.core.kit.containers import holder_of, resolved_places
+from stonechat.core.kit.facts import FACTS
 from stonechat.core.kit.item import CATEGORIES, HOME, NEEDS, Item
 from stonechat.core.kit.jobs import JOBS
 from stonechat.core.kit.lexicon.kinds import FIELDS, KINDS
@@ -148,7 +149,7 @@ def things_view(desk: Desk) -> ThingsView:
             for key, name in SORTS.items()
         ),
         form=form,
-        groups=tuple((title, form.named(*names)) for title, names in ITEM_GROUPS) if form else (),
+        groups=_groups(form) if form else (),
         sure=form.named("sure")[0] if form and desk.carry.get("doubted") else None,
         form_address=desk.do("items", editing or UNNAMED),
         drop_address=desk.do("items", editing, "drop") if editing else "",
@@ -162,6 +163,20 @@ def things_view(desk: Desk) -> ThingsView:
         new_address=desk.at(tab=NEW),
         close_address=desk.at(sort=sort, find=desk.look.find, show=desk.look.show),
     )
+
+
+def _groups(form: BoundForm[ItemForm]) -> tuple[tuple[str, tuple[FieldView, ...]], ...]:
+    """Return the form in groups; of further figures those that such a thing may have, and those that it has."""
+    category = next((str(entry.value) for entry in form.named("category")), "other")
+    groups = []
+    for title, names in ITEM_GROUPS:
+        entries = form.named(*names)
+        groups.append((title, tuple(e for e in entries if e.name not in FACTS or _may_have(e, category))))
+    return tuple((title, entries) for title, entries in groups if entries)
+
+
+def _may_have(entry: FieldView, category: str) -> bool:
+    return category in FACTS[entry.name].of or bool(entry.value) or bool(entry.error)
 
 
 def _totals(ridden: Ridden, rows: list[ItemRow]) -> Totals:
