@@ -11,7 +11,7 @@ from stonechat.core.night.garments import ZONES
 from stonechat.core.night.lacking import remedies_for, worst_spell
 from stonechat.core.night.ladder import Ladder, Piece
 from stonechat.core.night.report import RestWarmth, Warmth, cold_words, margin_words
-from stonechat.core.night.sleep import BAND
+from stonechat.core.night.sleep import BAND, CLO
 from stonechat.core.plan.camp import CampStep, camp_order
 from stonechat.core.plan.dressing import skin_area
 from stonechat.core.plan.sky import clock_after
@@ -81,6 +81,7 @@ class PieceRow:
 
     name: str
     zone: str
+    warmth: str  # in clo over its zone, and whether that is its own figure
     hours: float  # h
     changes: int
     a_day: float
@@ -284,6 +285,7 @@ def _piece_row(desk: Desk, ridden: Ridden, piece: Piece) -> PieceRow:
     return PieceRow(
         name=garment.name,
         zone=garment.cut.zone,
+        warmth=f"{garment.insulation / CLO:.2f} clo" + ("" if garment.is_told else " (usual)"),
         hours=piece.hours,
         changes=piece.changes,
         a_day=often,
