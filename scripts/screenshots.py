@@ -76,6 +76,7 @@ PICTURES: tuple[tuple[str, str, Callable[[Page], None], tuple[int, int]], ...] =
     ("weigh", "kit?tab=weigh", _nothing, (1280, 800)),
     ("cut", "kit?tab=cut", _nothing, (1280, 800)),
     ("night", "night", _nothing, (1280, 800)),
+    ("charge", "charge", _nothing, (1280, 800)),
     ("load", "load", _held, (1280, 800)),
     ("load-night", "load", _by_night, (1280, 800)),
     ("why", "load?tab=why&open=rain-jacket", _nothing, (1280, 800)),

@@ -28,7 +28,7 @@ from stonechat.program.backup import read_manifest, restore_backup, write_backup
 from stonechat.program.doctor import look_over
 from stonechat.program.keeping import looked_after
 from stonechat.program.serving import serve as serve_pages
-from stonechat.services import analysis, custody, exchange, plans, supplying
+from stonechat.services import analysis, charging, custody, exchange, plans, supplying
 from stonechat.services import night as night_service
 from stonechat.services.history import open_plan
 from stonechat.services.workspace import Workspace
@@ -397,6 +397,13 @@ def night(file: PlanFile, as_json: Json = False, variant: VariantId = "") -> Non
     """Say how warm every rest of a plan file is, in what is aboard."""
     report = night_service.night_report(*_plan_and_variant(file, variant))
     _print(report, as_json, night_service.night_sentences(report))
+
+
+@app.command()
+def charge(file: PlanFile, as_json: Json = False, variant: VariantId = "") -> None:
+    """Say what becomes of every battery of a plan file, and what goes flat where."""
+    report = charging.charge_report(*_plan_and_variant(file, variant))
+    _print(report, as_json, charging.charge_sentences(report))
 
 
 @app.command()

@@ -12,6 +12,7 @@ from stonechat.web.desk import Room
 from stonechat.web.errors import add_handlers
 from stonechat.web.rooms import (
     cards,
+    charge,
     data,
     health,
     kit,
@@ -29,7 +30,7 @@ from stonechat.web.rooms import (
 from stonechat.web.security import Guard
 from stonechat.web.static_files import FOLDER, HashedStatic
 
-ROOMS = tuple(module.ROOM for module in (line, rhythm, rig, kit, load, supply, night, cards))
+ROOMS = tuple(module.ROOM for module in (line, rhythm, rig, kit, load, supply, night, charge, cards))
 
 
 class Program(FastAPI):
