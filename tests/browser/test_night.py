@@ -47,3 +47,13 @@ def test_a_phone_shows_the_narrow_picture(page: Page, own_plan: str) -> None:
     page.goto(own_plan + "/night")
     expect(page.locator(".dressed-line.narrow")).to_be_visible()
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
+
+
+def test_a_place_of_the_ladder_opens_with_what_each_zone_needs(page: Page, own_plan: str) -> None:
+    page.goto(own_plan + "/night")
+    page.locator(".changes-table a").nth(3).click()
+    table = page.locator(".stretch-table")
+    expect(table.get_by_role("row")).to_have_count(6)  # head and five zones
+    expect(table).to_contain_text("clo")
+    page.locator(".panel[data-opened]").get_by_role("link", name="Close").click()
+    expect(table).to_have_count(0)

@@ -26,7 +26,9 @@ def tape_of(client: TestClient, opened: OpenPlan, room: str) -> str:
     return words(html.split('id="tape"', 1)[1].split('id="main"', 1)[0])
 
 
-@pytest.mark.parametrize("query", ["", "tab=night&open=0", "tab=night&open=99", "leg=13&all=yes"])
+@pytest.mark.parametrize(
+    "query", ["", "tab=night&open=0", "tab=night&open=99", "leg=13&all=yes", "tab=stretch&open=7", "tab=stretch&open=x"]
+)
 @pytest.mark.parametrize("variant", ["a", "b", "c"])
 def test_every_part_is_a_page(client: TestClient, opened: OpenPlan, query: str, variant: str) -> None:
     outline = Outline(page(client, opened, query, variant))
@@ -69,6 +71,16 @@ def test_changes_and_pieces_are_those_of_the_ladder(client: TestClient, opened: 
     assert f"{len(ladder.changes)} changes of clothes" in shown
     for piece in ladder.pieces:
         assert piece.garment.name in shown and f"{piece.hours:.1f} h" in shown
+
+
+def test_a_change_opens_with_what_each_zone_needs_and_has(client: TestClient, opened: OpenPlan) -> None:
+    ladder = evaluated(opened, "a").ridden.report(Ladder)
+    spell = ladder.changes[3].spell
+    shown = words(page(client, opened, f"tab=stretch&open={spell}"))
+    trunk = ladder.zones["trunk"]
+    have = trunk.outfits[int(trunk.chosen[spell])].insulation / 0.155
+    assert f"{have:.2f} clo" in shown and f"{float(trunk.needs[spell]) / 0.155:.2f} clo" in shown
+    assert f"{ladder.spells.going.heats[spell]:.0f} W/m² of heat made" in shown
 
 
 def test_who_runs_cold_says_so_and_nonsense_is_caught_at_the_field(

@@ -18,6 +18,7 @@ def steps(count: int, *, outside: float = 0.0, temp: float = 25.0) -> Steps:
         dark=np.ones(count, dtype=bool),
         temps=np.full(count, temp),
         outside=np.full(count, outside),
+        resting=np.zeros(count, dtype=bool),
     )
 
 
@@ -36,7 +37,9 @@ def test_energy_is_neither_made_nor_lost(seed: int, devices: int, banks: int) ->
         capacities=held, levels=held * rng.random(held.size), takes=rng.uniform(1.0, 18.0, held.size), devices=devices
     )
     here = steps(count)._replace(
-        temps=rng.uniform(-25.0, 30.0, count), outside=np.where(rng.random(count) < 0.2, rng.uniform(0, 20, count), 0.0)
+        resting=rng.random(count) < 0.2,
+        temps=rng.uniform(-25.0, 30.0, count),
+        outside=np.where(rng.random(count) < 0.2, rng.uniform(0, 20, count), 0.0),
     )
     loads = rng.uniform(0.0, 4.0, (count, devices))
     found = run_batteries(here, loads, some)
@@ -64,6 +67,12 @@ def test_a_device_is_put_on_the_bank_below_the_one_and_taken_off_at_the_other() 
     share = found.levels[:, 0] / 12.0
     lowest, after = int(np.argmin(share[:300])), share[int(np.argmin(share[:300])) :]
     assert share[lowest] == pytest.approx(LOW, abs=0.02) and after.max() == pytest.approx(HIGH, abs=0.02)
+
+
+def test_wherever_one_rests_everything_is_put_on_the_bank() -> None:
+    here = steps(120)._replace(resting=np.arange(120) >= 60)
+    found = run_batteries(here, np.zeros((120, 1)), batteries(10.0, 37.0, devices=1, full=0.6))
+    assert found.levels[59, 0] == pytest.approx(6.0) and found.levels[-1, 0] == pytest.approx(10.0 * HIGH, abs=0.2)
 
 
 def test_cold_holds_energy_back_and_warmth_gives_it_again() -> None:

@@ -24,6 +24,7 @@ class Steps(NamedTuple):
     dark: BoolArray
     temps: FloatArray  # °C
     outside: FloatArray  # W that come from the wall or a hub
+    resting: BoolArray  # whether one sleeps, and everything lies beside the bank
 
 
 class Batteries(NamedTuple):
@@ -88,14 +89,15 @@ def run_batteries(steps: Steps, loads: FloatArray, batteries: Batteries) -> Run:
 
     Notes
     -----
-    Each device runs on its own battery. Below LOW it is put on a bank until HIGH. What comes from outside goes to
-    devices in their order, then into banks. What cold keeps back comes again when it is warm.
+    Each device runs on its own battery. Below LOW, and wherever one rests, it is put on a bank until HIGH. What comes
+    from outside goes to devices in their order, then into banks. What cold keeps back comes again when it is warm.
     """
     return Run(
         *_run(
             steps.lengths / 3600.0,
             loads,
             steps.outside,
+            steps.resting,
             1.0 - cold_share(steps.temps),
             batteries.capacities,
             batteries.levels,
@@ -106,7 +108,7 @@ def run_batteries(steps: Steps, loads: FloatArray, batteries: Batteries) -> Run:
 
 
 @njit(cache=True)
-def _run(hours, loads, outside, kept_back, capacities, start, takes, devices):  # type: ignore[no-untyped-def]
+def _run(hours, loads, outside, resting, kept_back, capacities, start, takes, devices):  # type: ignore[no-untyped-def]
     count, size = hours.size, capacities.size
     level, levels = start.copy(), np.zeros((count, size))
     unmet, flat = np.zeros(size), np.full(size, -1)
@@ -114,6 +116,8 @@ def _run(hours, loads, outside, kept_back, capacities, start, takes, devices):  
     taken = used = lost = spilled = 0.0
     for k in range(count):
         used += _draw(k, hours[k], loads[k], kept_back[k], capacities, level, on_bank, unmet, flat)
+        if resting[k]:
+            on_bank[:devices] = level[:devices] < HIGH * capacities[:devices]
         put_in, out_left = _from_outside(hours[k], outside[k], capacities, level, takes)
         taken, spilled, lost = taken + put_in, spilled + out_left, lost + (1.0 - INTO) * put_in
         lost += _from_banks(hours[k], kept_back[k], capacities, level, takes, on_bank, devices)

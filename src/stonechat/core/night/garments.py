@@ -6,7 +6,7 @@ part of a zone is counted over the whole of it. A figure of the thing's own (`cl
 
 import csv
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from importlib import resources
 from itertools import product
 
@@ -106,7 +106,8 @@ def garments_of(items: Iterable[Item]) -> tuple[tuple[Garment, ...], tuple[str, 
         if item.kind in found:
             spares.append(item.id)
             continue
-        told = item.fact("clo")
+        told, air = item.fact("clo"), item.fact("air")
+        cut = cut if air is None else replace(cut, air=air)
         fill = fill_of(item)
         filled = 0.0 if fill is None else added_by_fill(item, "lower" if cut.zone == "legs" else "upper")
         found[item.kind] = Garment(

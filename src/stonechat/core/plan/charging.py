@@ -10,6 +10,7 @@ from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.numerics.arrays import FloatArray
 
 _SLOW, _LOW_MODE = 4.0, 0.53  # m/s below which the front light is turned down; 1, of its draw then (estimates)
+_REST = 3600.0  # s, in a halt of an hour everything is put on the bank (estimate)
 _INDOORS = 18.0  # °C where one charges at a socket (estimate)
 
 
@@ -106,6 +107,7 @@ def steps_of(ridden: Ridden, electrics: Electrics) -> tuple[Steps, float, float]
         dark=spread(woven(ride.dark.astype(np.float64), ride.dark.astype(np.float64))) > 0.5,
         temps=spread(woven(ride.temps, np.where(wall > 0.0, _INDOORS, next_temps))),
         outside=spread(outside),
+        resting=spread(woven(np.zeros(halting.size), (halting >= _REST).astype(np.float64))) > 0.5,
     )
     return steps, float((hub * riding).sum() / 3600.0), float((wall * halting).sum() / 3600.0)
 

@@ -11,6 +11,7 @@ from stonechat.core.night.garments import ZONES
 from stonechat.core.night.lacking import remedies_for, worst_spell
 from stonechat.core.night.ladder import Ladder, Piece
 from stonechat.core.night.report import RestWarmth, Warmth, cold_words, margin_words
+from stonechat.core.night.riding import VALID_TO, wind_chill
 from stonechat.core.night.sleep import BAND, CLO
 from stonechat.core.plan.camp import CampStep, camp_order
 from stonechat.core.plan.dressing import skin_area
@@ -27,6 +28,7 @@ from stonechat.web.forms.binding import BoundForm
 from stonechat.web.forms.night import ColdForm
 
 NIGHT = "night"  # the tab of a rest that is open by its number
+STRETCH = "stretch"  # the tab of a stretch that is open by its number
 _FAR = -10.0  # K too cold, below which no figure is told
 _UNLIKE = 0.5  # reaches a day by which the ladder and the kit may differ
 
@@ -73,6 +75,7 @@ class ChangeRow:
     off: str
     is_halt: bool
     is_here: bool  # on the current leg
+    address: str  # of the zones there
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -107,12 +110,22 @@ class ZoneRow:
 
 
 @dataclass(frozen=True, kw_only=True)
+class OpenStretch:
+    """A stretch that is open: why that is worn there."""
+
+    name: str
+    sentence: str
+    rows: tuple[tuple[str, str, str, str, str], ...]  # zone, worn, have, need, margin
+
+
+@dataclass(frozen=True, kw_only=True)
 class NightView:
     """The Night room."""
 
     headline: str
     rests: tuple[RestRow, ...]
     rest: OpenRest | None
+    stretch: OpenStretch | None
     lighter: Lighter | None
     pictures: tuple[tuple[str, DressedLine], ...]
     zones: tuple[ZoneRow, ...]
@@ -140,6 +153,7 @@ def night_view(desk: Desk) -> NightView:
         headline=_headline(ridden),
         rests=tuple(_rest_row(desk, k, rest) for k, rest in enumerate(warmth.rests)),
         rest=_open_rest(desk, warmth),
+        stretch=_open_stretch(desk, ladder),
         lighter=lighter_for(ridden),
         pictures=(
             ("wide", dressed_line(ridden, leg=desk.leg)),
@@ -235,6 +249,29 @@ def _open_rest(desk: Desk, warmth: Warmth) -> OpenRest | None:
     )
 
 
+def _open_stretch(desk: Desk, ladder: Ladder) -> OpenStretch | None:
+    number, spells = desk.look.open, ladder.spells
+    if desk.look.tab != STRETCH or not number.isdecimal() or int(number) >= spells.lengths.size:
+        return None
+    k = int(number)
+    going = spells.going
+    rows = []
+    for name, zone in ladder.zones.items():
+        outfit, need = zone.outfits[int(zone.chosen[k])], float(zone.needs[k])
+        worn = listed([piece.name for piece in outfit.pieces], 8) or "nothing"
+        have = f"{outfit.insulation / CLO:.2f} clo"
+        asks = "skin above 15 °C" if np.isnan(need) else f"{need / CLO:.2f} clo"
+        rows.append((name, worn, have, asks, kelvin(float(zone.margin[k]))))
+    felt = wind_chill(going.temps[k : k + 1], going.speeds[k : k + 1])
+    beyond = " Above 10 °C the model is extrapolated." if float(going.temps[k]) > VALID_TO else ""
+    return OpenStretch(
+        name=f"From {distance_km(float(spells.begins[k]))} to {distance_km(float(spells.ends[k]))}",
+        sentence=f"{stretch_words(ladder, k)}: felt as {temperature(float(felt[0]))}, "
+        f"{float(going.heats[k]):.0f} W/m² of heat made.{beyond}",
+        rows=tuple(rows),
+    )
+
+
 def _zone_row(ladder: Ladder, zone: str) -> ZoneRow:
     spell, entry = worst_spell(ladder, zone), ladder.zones[zone]
     margin = float(entry.margin[spell])
@@ -264,6 +301,7 @@ def _change_row(desk: Desk, ridden: Ridden, k: int) -> ChangeRow:
         off=listed([garment.name for garment in change.off], 8),
         is_halt=bool(spells.halts[change.spell]),
         is_here=leg.start <= at < leg.end,
+        address=desk.at(tab=STRETCH, open=str(change.spell)),
     )
 
 
