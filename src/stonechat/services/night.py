@@ -112,6 +112,8 @@ def _rest_entry(rest: RestWarmth) -> dict[str, Any]:
     safe = not rest.is_danger
     return told | {
         "ground_c": rest.ground,
+        "on_snow": rest.on_snow,
+        "rain": rest.rain,
         "wind_m_s": rest.wind,
         "slept_in": list(rest.bedding.things),
         "usual_figures_for": list(rest.bedding.unsaid),

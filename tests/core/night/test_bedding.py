@@ -106,3 +106,15 @@ def test_a_rain_suit_over_all_is_warmer_and_a_tarp_keeps_no_wind_off() -> None:
     bare, worn = (bedding_of((QUILT, *suit), over_all=flag).system.clothes for flag in (False, True))
     assert worn[0] > bare[0] and worn[1] > bare[1]
     assert not bedding_of((QUILT, replace(BIVVY, kind="tarp"))).system.is_sheltered
+
+
+def test_a_short_mat_leaves_the_legs_on_the_ground() -> None:
+    full, short, told = (
+        bedding_of((QUILT, mat)).system
+        for mat in (MAT, replace(MAT, name="torso mat"), replace(MAT, facts=(("mat_cm", 95.0),)))
+    )
+    assert full.legs_on_mat == 1.0 and 0.0 < short.legs_on_mat < 0.5 and told.legs_on_mat == 0.0
+    limits = [least_temperature(system, LIMIT) for system in (full, short, told)]
+    assert limits == sorted(limits) and limits[2] > limits[0] + 1.0
+    bare = replace(told, mat=0.0, legs_on_mat=1.0)
+    assert limits[2] < least_temperature(bare, LIMIT)

@@ -159,3 +159,8 @@ def test_what_is_expected_to_lack_is_what_a_million_draws_lack() -> None:
     for margin in (-6.0, -1.0, 0.0, 2.0, 7.0):
         drawn = np.maximum(-(margin + 3.0 * rng.standard_normal(400_000)), 0.0).mean()
         assert float(expected_short(np.array([margin]))[0]) == pytest.approx(float(drawn), abs=0.01)
+
+
+def test_heat_packs_are_for_where_gloves_are_not_enough() -> None:
+    mild, hard = (dressed([temp] * 3, "gloves_long", "heat_packs") for temp in (9.0, -3.0))
+    assert "heat_packs" not in on(mild, 1) and {"gloves_long", "heat_packs"} <= on(hard, 1)

@@ -172,3 +172,11 @@ def test_who_sleeps_in_the_rain_without_a_shelter_sleeps_wet(demo: Plan) -> None
     under, open_ = (evaluate(plan, "a").ridden.report(Warmth).outside for plan in (rainy, without(rainy, "bivvy-bag")))
     assert all(rest.damp.each == 0.0 for rest in under) and all(rest.damp.each > 0.0 for rest in open_)
     assert all(wet.margin < dry.margin - 3.0 for wet, dry in zip(open_, under, strict=True))
+
+
+def test_deep_winter_lies_on_snow(demo: Plan, demo_evaluation: Evaluation) -> None:
+    days = tuple(replace(day, temp_low=-20.0, temp_high=-8.0) for day in demo.line.weather.days)
+    winter = replace(demo, line=replace(demo.line, weather=replace(demo.line.weather, days=days)))
+    rests = evaluate(winter, "a").ridden.report(Warmth).outside
+    assert all(rest.on_snow and rest.low < rest.ground <= 0.0 for rest in rests)
+    assert not any(rest.on_snow for rest in demo_evaluation.ridden.report(Warmth).outside)

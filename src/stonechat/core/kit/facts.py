@@ -77,6 +77,8 @@ FACTS: dict[str, Fact] = {
         Fact(key="clo", of=_of("clothes"), units=_units("clo"),
              name="warmth when worn", unit="clo", low=0.01, high=6.0,
              headers=r"\bclo\b", in_names=r"(?P<value>\d+(?:[.,]\d+)?)\s*clo\b"),
+        Fact(key="mat_cm", of=_of("sleep"), units=_units("cm"), name="length of a mat", unit="cm", low=30.0, high=230.0,
+             headers=r"mat length|length of (the )?mat", in_names=r"(?=.*\b(?:mat|pad)\b).*?(?P<value>\d{2,3})\s*cm\b"),
         Fact(key="air", of=_of("clothes"), units=_units("l/m²s l/m2s"),
              name="air that passes", unit="l/m²s", low=0.1, high=1_000.0,
              headers=r"air.?perm|permeability",
@@ -87,7 +89,9 @@ FACTS: dict[str, Fact] = {
              in_names=r"\br[\s-]?(?:value)?\s?(?P<value>\d+(?:[.,]\d+)?)\b"),
     )
 }  # fmt: skip
-_SLEEP = frozenset({"comfort", "limit", "rated", "r_value"})  # told by names of things one sleeps in or on only
+_SLEEP = frozenset(
+    {"comfort", "limit", "rated", "r_value", "mat_cm"}
+)  # told by names of things one sleeps in or on only
 
 
 def figure_of(text: str) -> float:

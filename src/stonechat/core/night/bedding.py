@@ -29,6 +29,7 @@ _BAG_AREA = 2.0  # m² that the fill of a bag or quilt is spread over (estimate)
 _COVERS, _SKIN = 0.8, 0.03  # 1, of a zone; m²K/W in parallel paths (estimates)
 _FLEECE = 0.4 * CLO  # m²K/W on the upper zone (estimate)
 _RAIN = {"rain_jacket": (0.25 * CLO, 0.0), "rain_trousers": (0.0, 0.25 * CLO)}  # m²K/W by zone, over all (estimates)
+_TRUNK, _FULL, _TORSO = 95.0, 175.0, 110.0  # cm under head and trunk; under all; of what is called short (estimates)
 _SMALL = {  # m²K/W by zone of what covers little, dry or not (estimates)
     "sleep_socks": (0.0, 0.08 * CLO), "socks_warm": (0.0, 0.05 * CLO), "beanie": (0.06 * CLO, 0.0),
     "balaclava": (0.08 * CLO, 0.0), "neck_tube": (0.04 * CLO, 0.0),
@@ -254,6 +255,7 @@ def bedding_of(
         system=SleepSystem(
             bag=bag[0] + sum(value for value, _ in liners) if bag else 0.0,
             mat=sum(value for value, _ in mats),
+            legs_on_mat=max((_reach(item) for _, item in mats), default=1.0),
             clothes=clothes,
             shelter=shelter[0] if shelter else 0.0,
             is_sheltered=shelter is not None and shelter[1].kind not in _OPEN,
@@ -348,6 +350,14 @@ def _bag(item: Item, damp: Damp) -> float:
     else:
         dry = bag_insulation(usual_rating(item.kind, item.mass), "comfort")
     return dry * kept_when(item, damp)
+
+
+def _reach(item: Item) -> float:
+    """Return the share of the legs that lie on a mat. [1]"""
+    told = item.fact("mat_cm")
+    short = any(word in item.name.lower() for word in ("torso", "short", "half length", "half-length"))
+    length = told if told is not None else _TORSO if short else _FULL
+    return float(np.clip((length - _TRUNK) / (_FULL - _TRUNK), 0.0, 1.0))
 
 
 def _mat(item: Item) -> float:

@@ -29,6 +29,7 @@ _CHILLY = 1.0  # K that one is too cold rather than stop to change (estimate)
 _UNSAFE = 12.0  # min more for each K and hour of it beyond what there is aboard against: no change is dearer (estimate)
 _BOTHER, _CLAMMY = 0.02, 0.25  # min for each hour of a piece that is on; of a shell in the dry (estimates)
 _SWEATED = 1.5  # min for each hour of down or fleece that is ridden in: it is damp for the night (estimate)
+_ONLY_IN_NEED = frozenset({"warm", "heat"})  # groups that are worn only where nothing else does; packs burn out
 _AT_HALT = 0.35  # 1, of a change's minutes where one stands still anyway (estimate)
 _HALT = 0.4  # min of a halt for whatever is changed (estimate)
 RIDING, DESCENT, FOOT = "riding", "descent", "on foot"
@@ -309,7 +310,7 @@ def _path(outfits: Sequence[Outfit], margins: FloatArray, excess: FloatArray, sp
     costs = (COLD * short + _UNSAFE * avoidable + WARM * excess) * hours
     costs += _BOTHER * np.array([len(outfit.pieces) for outfit in outfits])[:, None] * hours
     shells = np.array([sum(p.cut.group == "rain" for p in outfit.pieces) for outfit in outfits])[:, None]
-    warm = np.array([sum(p.cut.group == "warm" for p in outfit.pieces) for outfit in outfits])[:, None]
+    warm = np.array([sum(p.cut.group in _ONLY_IN_NEED for p in outfit.pieces) for outfit in outfits])[:, None]
     costs += (_CLAMMY * shells * ~spells.wet[None, :] + _SWEATED * warm) * hours * ~spells.descends[None, :]
     swap = _swaps(outfits)
     count, size = costs.shape[1], costs.shape[0]

@@ -35,6 +35,7 @@ class RestWarmth:
     shift: float = 0.0  # K by which this rider needs it warmer than others
     items: tuple[Item, ...] = ()  # that are aboard there
     ridden_in: frozenset[str] = frozenset()  # ids of packed things that are worn riding
+    on_snow: bool = False  # whether the ground is taken for snow
     rain: bool = False  # whether it is on a day of rain
 
     @cached_property

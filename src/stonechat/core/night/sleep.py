@@ -43,6 +43,7 @@ class SleepSystem:
 
     bag: float = 0.0  # m²K/W; 0: none
     mat: float = 0.0  # m²K/W
+    legs_on_mat: float = 1.0  # 1, of the lower zone's underside; less on a short mat
     clothes: tuple[float, float] = (0.0, 0.0)  # m²K/W, upper and lower zone
     shelter: float = 0.0  # m²K/W, of bivvy or tent
     is_sheltered: bool = True  # from wind
@@ -135,9 +136,11 @@ def heat_flows(system: SleepSystem, bed: Bed, sense: Sense, heat: float = HEAT) 
     moved = _STILL if system.is_sheltered else max(3.0, 8.7 * bed.wind**0.6)
     worn_in = _IN_BAG if system.bag > 0.0 else 1.0
     above, beneath, damp = [], [], 0.0
-    for area, skin, clothes in zip(_AREAS, sense.skin, system.clothes, strict=True):
+    lying = (1.0, system.legs_on_mat)
+    for area, skin, clothes, on_mat in zip(_AREAS, sense.skin, system.clothes, lying, strict=True):
         top = system.bag + worn_in * clothes + system.shelter + 1.0 / (4.5 + moved)
-        under = system.mat + _COMPRESSED[0] * system.bag + _COMPRESSED[1] * clothes + 0.02
+        pressed = _COMPRESSED[0] * system.bag + _COMPRESSED[1] * clothes + 0.02
+        under = 1.0 / (on_mat / (system.mat + pressed) + (1.0 - on_mat) / pressed)
         above.append(area * (1.0 - _ON_GROUND) * sense.curled * (skin - bed.air) / top)
         beneath.append(area * _ON_GROUND * (skin - bed.ground) / under)
         damp += area * _SKIN_DAMP * (_saturation(skin) - vapour) * _LEWIS * _PERMEABLE / top

@@ -12,6 +12,7 @@ from stonechat.core.plan.nights import Rest, rests_of
 
 _RIDDEN_IN, _RAINED_ON = 1.0, 0.5  # h, what is worn riding for so long, or in rain, is no dry change (estimates)
 _OUTERMOST = 1  # layer that is still next to the sweat
+_SNOW = -2.0  # °C, mean of a day at the place from which the ground is taken for snow (estimate)
 _LYING = 0.4  # 1, of the wind 10 m above open ground that reaches who lies on it (estimate)
 
 
@@ -68,7 +69,8 @@ def _rest(ridden: Ridden, rest: Rest, ridden_in: frozenset[str]) -> RestWarmth:
         height=rest.height,
         length=rest.length,
         low=rest.low,
-        ground=ground_temperature(low=rest.low, mean=max(mean, rest.low)),
+        ground=ground_temperature(low=rest.low, mean=max(mean, rest.low), snow=mean <= _SNOW),
+        on_snow=mean <= _SNOW,
         wind=_LYING * sky.shelter * float(sky.wind_speeds[day]),
         in_bed=rest.stop is not None and rest.stop.has_warm_bed,
         shift=ridden.body.runs_cold,

@@ -227,7 +227,8 @@ def _open_rest(desk: Desk, warmth: Warmth) -> OpenRest | None:
     rest = found[0]
     evening, morning = camp_order(ridden, rest)
     sentence = (
-        f"Down to {temperature(rest.low)} at {rest.height:.0f} m, ground {temperature(rest.ground)}, in "
+        f"Down to {temperature(rest.low)} at {rest.height:.0f} m, ground {temperature(rest.ground)}"
+        f"{' (taken for snow)' if rest.on_snow else ''}, in "
         f"{listed(rest.bedding.things, 8) or 'what you ride in'}: {margin_words(rest)}."
     )
     if not rest.is_danger and rest.margin < 0.0:
