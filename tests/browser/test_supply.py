@@ -104,9 +104,11 @@ def test_other_starts_are_tried_where_water_is_short(page: Page, own_plan: str) 
 
 def test_a_move_by_hand_holds_from_a_stop_on_and_is_on_its_list(page: Page, own_plan: str) -> None:
     page.goto(f"{own_plan}/load?leg=5")
+    page.wait_for_load_state("networkidle")  # a click while the page still settles beside other tests is lost
     page.get_by_label("Moves by hand hold").select_option(label="from Kemmer on")
     page.locator("#move-item").select_option(label="neck tube")
     page.locator("#move-place").select_option(label="seat pack")
+    expect(page.locator("#move-item")).to_have_value("neck-tube")
     page.get_by_role("button", name="Move it").click()
     expect(page.locator("#ledger .change")).to_contain_text("neck tube to seat pack from Kemmer on")
     expect(page.get_by_label("seat pack").get_by_text("neck tube").first).to_be_visible()
