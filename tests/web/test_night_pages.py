@@ -7,8 +7,10 @@ from fastapi.testclient import TestClient
 
 from stonechat.core.night.ladder import Ladder
 from stonechat.core.night.report import Warmth
+from stonechat.render.filters import minutes_signed
 from stonechat.services.evaluation import evaluated
 from stonechat.services.history import OpenPlan, change_plan, open_plan
+from stonechat.services.night import places_priced
 from stonechat.services.workspace import Workspace
 from tests.web.test_pages import HTMX, Outline
 from tests.web.test_rig_pages import do, sent
@@ -45,7 +47,7 @@ def test_every_rest_stands_with_its_margin_and_opens_with_its_ways(client: TestC
     parts = (
         "To sleep warmer",
         "a mat with R 1 more",
-        "Wet, or worn out",
+        "Wet, under the stars, or worn out",
         "soaked",
         "Evening",
         "Morning",
@@ -63,6 +65,31 @@ def test_the_tape_says_what_to_have_on(client: TestClient, opened: OpenPlan) -> 
     assert "wear " not in words(
         client.get(f"/plans/{opened.id}/a/line").text.split('id="tape"', 1)[1].split('id="main"')[0]
     )
+
+
+def test_other_places_are_priced_by_the_race_ridden_so_and_taken(
+    client: TestClient, workspace: Workspace, opened: OpenPlan
+) -> None:
+    number = 1
+    priced = places_priced(opened, "a", number)
+    place = next(way for way in priced if way.rest is not None and way.rest.stop)
+    assert place.minutes is not None and "not ridden yet" in words(page(client, opened, f"tab=night&open={number}"))
+    shown = words(page(client, opened, f"tab=places&open={number}"))
+    assert "not ridden yet" not in shown and minutes_signed(place.minutes) in shown
+    before = evaluated(opened, "a").ridden
+    rest = place.rest
+    assert rest is not None
+    fields = {"stop": rest.stop, "begins": f"{rest.begins:.0f}"}
+    taken = client.post(do(opened, "night-rest", str(number)), data=sent(opened, **fields), headers=HTMX)
+    assert taken.status_code == 200
+    after = evaluated(open_plan(workspace, opened.id), "a").ridden
+    assert (after.ledger.finish - before.ledger.finish) / 60.0 == pytest.approx(place.minutes)
+    assert any(r.in_bed for r in after.report(Warmth).rests)
+    now = open_plan(workspace, opened.id)
+    gone = client.post(do(now, "night-rest", "77"), data=sent(now, **fields), headers=HTMX)
+    assert gone.status_code == 404
+    wrong = client.post(do(now, "night-rest", "0"), data=sent(now, stop="ghost", begins="0"), headers=HTMX)
+    assert wrong.status_code == 404 and "Load the page again" in wrong.text
 
 
 def test_changes_and_pieces_are_those_of_the_ladder(client: TestClient, opened: OpenPlan) -> None:

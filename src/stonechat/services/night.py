@@ -6,6 +6,7 @@ from typing import Any
 from uuid import UUID
 
 from stonechat.core.kit.item import Item, Reaches
+from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.night.lacking import remedies_for, worst_spell
 from stonechat.core.night.ladder import Change, Ladder, Piece
 from stonechat.core.night.report import RestWarmth, Warmth, margin_words
@@ -13,12 +14,17 @@ from stonechat.core.night.riding import VALID_TO
 from stonechat.core.night.sleep import BAND, CLO
 from stonechat.core.plan.camp import CampStep, camp_order
 from stonechat.core.plan.evaluate import evaluate
-from stonechat.core.plan.plan import Plan
-from stonechat.core.plan.warm_ways import lighter_for, ways_for, wet_nights
+from stonechat.core.plan.plan import Plan, Variant
+from stonechat.core.plan.warm_ways import WarmWay, lighter_for, ranked, resting, ways_for, wet_nights
 from stonechat.errors import InvalidInput, NotFound
+from stonechat.services.evaluation import evaluated, previewed
 from stonechat.services.history import OpenPlan, change_plan
+from stonechat.services.kept import Kept
+from stonechat.services.rhythm import set_rhythm
 from stonechat.services.variant import change_variant
 from stonechat.services.workspace import Workspace
+
+_PRICED: Kept[tuple[WarmWay, ...]] = Kept(32)
 
 
 def set_runs_cold(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, kelvin: float) -> OpenPlan:
@@ -33,9 +39,63 @@ def set_runs_cold(workspace: Workspace, plan_id: UUID, variant_id: str, *, revis
     )
 
 
+def places_priced(opened: OpenPlan, variant_id: str, number: int) -> tuple[WarmWay, ...]:
+    """Return the ways to sleep a rest warmer, other places and hours with what they cost: the race ridden so."""
+    key = (opened.content, variant_id, number)
+    found = _PRICED.get(key)
+    if found is None:
+        variant, ridden = opened.plan.variant(variant_id), evaluated(opened, variant_id).ridden
+        ways = (_priced(opened, variant, ridden, way) for way in ways_for(ridden, _rest_named(ridden, number)))
+        found = _PRICED.put(key, ranked(ways))
+    return found
+
+
+def _priced(opened: OpenPlan, variant: Variant, ridden: Ridden, way: WarmWay) -> WarmWay:
+    if way.rest is None:
+        return way
+    start = ridden.timetable.clock.start_of_day
+    other = replace(variant, rhythm=resting(variant.rhythm, start, way.rest))
+    then = previewed(opened, other).ridden
+    minutes = (then.ledger.finish - ridden.ledger.finish) / 60.0
+    rests = [rest for rest in then.report(Warmth).rests if rest.night == way.rest.index]
+    outside = [rest.margin for rest in rests if not rest.in_bed]
+    if not rests:  # the hour it is then is not reached, or the finish is before it
+        return replace(way, minutes=minutes)
+    return replace(way, minutes=minutes, margin=min(outside) if outside else None)
+
+
+def rest_elsewhere(
+    workspace: Workspace, opened: OpenPlan, variant_id: str, *, revision: int, number: int, stop: str, begins: float
+) -> OpenPlan:
+    """Take a rest at another place or hour."""
+    ridden = evaluated(opened, variant_id).ridden
+    ways = ways_for(ridden, _rest_named(ridden, number))
+    rests = [way.rest for way in ways if way.rest is not None]
+    found = next((rest for rest in rests if rest.stop == stop and abs(rest.begins - begins) < 60.0), None)
+    if found is None:
+        raise NotFound("That place is none for this rest any more. Load the page again.", subject=stop)
+    start = ridden.timetable.clock.start_of_day
+    return set_rhythm(
+        workspace,
+        opened.id,
+        variant_id,
+        revision=revision,
+        label=f"night {found.index + 1} elsewhere",
+        change=lambda rhythm: resting(rhythm, start, found),
+        says=frozenset({"nights"}),
+    )
+
+
+def _rest_named(ridden: Ridden, number: int) -> RestWarmth:
+    rests = ridden.report(Warmth).rests
+    if not 0 <= number < len(rests):
+        raise NotFound("There is no such rest. Load the page again.", subject=str(number))
+    return rests[number]
+
+
 def count_reaches(workspace: Workspace, opened: OpenPlan, variant_id: str, *, revision: int, item_id: str) -> OpenPlan:
     """Reach for a thing as often as the ladder changes it."""
-    ridden = evaluate(opened.plan, variant_id).ridden
+    ridden = evaluated(opened, variant_id).ridden
     piece = next((piece for piece in ridden.report(Ladder).pieces if piece.garment.id == item_id), None)
     if piece is None:
         raise NotFound("That thing is no piece of the clothing ladder.", subject=item_id)

@@ -35,7 +35,7 @@ def test_mats_lie_on_one_another_and_of_two_bags_the_warmer_is_slept_in() -> Non
 def test_a_bag_without_shelter_lies_in_the_wind() -> None:
     assert not bedding_of((QUILT, MAT)).system.is_sheltered
     assert bedding_of((QUILT, MAT, BIVVY)).system.is_sheltered
-    assert not bedding_of(()).has_bag and bedding_of(()).things == ()
+    assert bedding_of(()).bag is None and bedding_of(()).things == ()
 
 
 def test_a_down_jacket_of_80_g_is_worth_two_kelvin_in_a_bag() -> None:

@@ -41,7 +41,6 @@ def spells(temps: list[float], *, kinds: list[str] | None = None, minutes: float
             humidities=np.full(count, 0.8),
         ),
         wet=np.full(count, wet),
-        dark=np.zeros(count, dtype=bool),
         halts=np.zeros(count, dtype=bool),
         effort=330.0,
     )
@@ -164,3 +163,23 @@ def test_what_is_expected_to_lack_is_what_a_million_draws_lack() -> None:
 def test_heat_packs_are_for_where_gloves_are_not_enough() -> None:
     mild, hard = (dressed([temp] * 3, "gloves_long", "heat_packs") for temp in (9.0, -3.0))
     assert "heat_packs" not in on(mild, 1) and {"gloves_long", "heat_packs"} <= on(hard, 1)
+
+
+def test_what_is_worn_at_the_start_comes_off_in_the_heat_but_not_the_shorts() -> None:
+    worn = tuple(replace(item, worn=True) for item in kit("arm_warmers", "gilet", "bib_shorts", "jersey"))
+    garments, _ = garments_of(worn)
+    ladder = ladder_of(spells([6.0, 33.0, 33.0]), (*garments, *GRANTED[2:]), (), ())
+    assert {"arm_warmers", "gilet"} & on(ladder, 0) and not {"arm_warmers", "gilet"} & on(ladder, 1)
+    assert {"bib_shorts", "jersey"} <= on(ladder, 1)
+
+
+def test_a_shelf_of_jackets_is_thinned_to_those_that_differ_and_keeps_the_extremes() -> None:
+    many = [
+        replace(garments_of(kit(kind))[0][0], id=f"{kind}-{k}", insulation=0.01 * (k + 1))
+        for kind in ("jersey", "base_layer", "arm_warmers", "gilet", "wind_jacket", "down_jacket", "rain_jacket")
+        for k in range(5)
+    ]
+    found = outfits_of(many, "trunk")
+    assert 50 < len(found) <= 300
+    warmth = [outfit.insulation for outfit in found]
+    assert max(warmth) >= 7 * 0.04 and min(warmth) == 0.0

@@ -16,8 +16,10 @@ from stonechat.core.night.sleep import (
     Bed,
     SleepSystem,
     bag_insulation,
+    clear_sky,
     ground_temperature,
     heat_balance,
+    heat_flows,
     hours_until_cold,
     least_temperature,
 )
@@ -109,3 +111,19 @@ def test_the_ground_is_warmer_than_the_coldest_air_but_not_on_snow() -> None:
     assert ground_temperature(low=2.0, mean=12.0) == pytest.approx(5.5)
     assert ground_temperature(low=-6.0, mean=-2.0, snow=True) == pytest.approx(-4.0)
     assert ground_temperature(low=4.0, mean=9.0, snow=True) == 0.0
+
+
+def test_heat_flows_add_up_and_a_clear_sky_takes_more_above_and_nothing_more_beneath() -> None:
+    system = SleepSystem(bag=0.5, mat=0.4, clothes=(0.08, 0.08), shelter=0.05)
+    roof, stars = (Bed(air=0.0, ground=2.0, sky=sky) for sky in (0.0, clear_sky(0.0)))
+    under, open_ = (heat_flows(system, bed, LIMIT) for bed in (roof, stars))
+    assert heat_balance(system, roof, LIMIT) == pytest.approx(46.5 - under.lost)
+    assert open_.lost > under.lost and open_.beneath == under.beneath and open_.breath == under.breath
+    # a clear sky at 0 °C is some 24 K colder than the air [Swinbank1963]: 0.0552 T^1.5
+    assert clear_sky(0.0) == pytest.approx(0.67 * (273.15 - 0.0552 * 273.15**1.5))
+    # the outer side meets air and sky by their coefficients: 4.5 of 8 W/(m²K)
+    area, curl = 0.63 * 0.75, 0.84
+    top = 0.5 + 0.75 * 0.08 + 0.05 + 1 / 8
+    more = area * curl * clear_sky(0.0) * 4.5 / 8.0 / top
+    assert open_.above[0] - under.above[0] == pytest.approx(more)
+    assert least_temperature(system, LIMIT, sky=16.0) > least_temperature(system, LIMIT) + 2.0

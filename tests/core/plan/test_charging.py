@@ -45,6 +45,9 @@ def test_sockets_give_while_one_stays_and_only_with_a_charger(demo: Plan) -> Non
     at = np.unique(charge.steps.distances[charge.steps.outside > 0.0])
     sockets = [stop.distance for stop in demo.line.stops if stop.used and "socket" in stop.offers]
     assert len(at) == len(sockets) and np.abs(at - np.array(sorted(sockets))).max() < 500.0
+    visits = evaluate(demo, "a").ridden.timetable.visits
+    stays = [(v.leaves - v.arrives).total_seconds() for v in visits if v.stop and "socket" in v.stop.offers]
+    assert charge.wall == pytest.approx(18.0 * sum(stays) / 3600.0, rel=0.02)
     bare = replace(demo, items=tuple(item for item in demo.items if item.kind != "wall_charger"))
     none, _ = batteries(bare)
     assert none.wall == 0.0 and none.run.taken == 0.0
@@ -59,6 +62,19 @@ def test_a_light_that_its_label_says_is_too_small_is_broken_and_a_guess_is_a_que
     assert "front light" in {line.thing.name for line in charge.flat}
     plenty, fine = batteries(told(demo, front_light=60.0, power_bank=300.0, gps_unit=20.0, rear_light=10.0))
     assert fine.state == "fine" and plenty.flat == () and plenty.spare > 100.0
+
+
+def test_what_lights_and_navigation_draw_is_hours_times_watts(demo: Plan) -> None:
+    plenty, _ = batteries(told(demo, front_light=900.0, gps_unit=900.0, rear_light=900.0, phone=900.0, tracker=900.0))
+    ridden = evaluate(demo, "a").ridden
+    ride, speeds = ridden.ride, ridden.way.profile.lengths / ridden.ride.times
+    dark, riding = float(ride.times[ride.dark].sum()) / 3600.0, float(ride.times.sum()) / 3600.0
+    slow = float(ride.times[ride.dark & (speeds < 4.0)].sum()) / 3600.0
+    lights = 3.2 * (dark - slow) + 1.7 * slow + 0.2 * dark
+    others = 0.45 * riding + 0.1 * dark + 0.02 * riding + (0.2 + 0.08) * ridden.ledger.finish / 3600.0
+    assert 0.1 * dark < slow < 0.9 * dark
+    # reaching for things takes some more of the hours of riding
+    assert plenty.run.used == pytest.approx(lights + others, rel=0.05) and plenty.run.used > lights + others
 
 
 def test_more_in_the_bank_is_never_worse(demo: Plan) -> None:

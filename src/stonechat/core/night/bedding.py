@@ -1,7 +1,7 @@
 """What a rider sleeps in: insulation by labels or fill, else as is usual for kind and weight; dry or wet."""
 
-from collections.abc import Collection, Iterable, Mapping
-from dataclasses import dataclass, field
+from collections.abc import Collection, Iterable
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -16,6 +16,7 @@ BY_MASS = {
 }
 _USUAL_R = {"mat_inflatable": 2.5, "mat_foam": 1.8}  # US R-value where no label is given (1 to 4.5, estimates)
 _SHELTERS = {"tent": 0.05, "bivvy": 0.05, "foil_bivvy": 0.03, "tarp": 0.0}  # m²K/W (estimates)
+_ROOFS = frozenset({"tent", "tarp"})  # kinds that stand between a sleeper and a clear sky
 _OPEN = frozenset({"tarp"})  # kinds of shelter under which dew and half the wind come
 _LINERS = {"sleep_liner": 0.5 * CLO, "overquilt": 1.0 * CLO}  # m²K/W (estimates)
 _DRY, _RIDDEN = 0.5 * CLO, 0.3 * CLO  # m²K/W of dry clothes to sleep in, and of what was ridden in (estimates)
@@ -67,12 +68,47 @@ class Bedding:
     """What is slept in."""
 
     system: SleepSystem
-    things: tuple[str, ...]  # names, the warmest part first
-    parts: Mapping[str, str] = field(default_factory=dict)  # bag, mat, shelter, clothes, by what they are
-    unsaid: tuple[str, ...] = ()  # names of those that a usual figure is taken for
-    unclear: tuple[str, ...] = ()  # names of bags whose label does not say which of its temperatures it tells
-    has_bag: bool
-    is_down: bool = False  # whether down is in it
+    bag: Item | None  # or quilt
+    mats: tuple[Item, ...] = ()
+    liners: tuple[Item, ...] = ()
+    shelter: Item | None = None
+    worn: tuple[Item, ...] = ()  # to bed
+
+    @property
+    def used(self) -> tuple[Item, ...]:
+        """All of it, the warmest part first."""
+        bag, shelter = ((item,) if item is not None else () for item in (self.bag, self.shelter))
+        return (*bag, *self.mats, *self.liners, *shelter, *self.worn)
+
+    @property
+    def things(self) -> tuple[str, ...]:
+        """Names of all of it."""
+        return tuple(item.name for item in self.used)
+
+    @property
+    def ids(self) -> frozenset[str]:
+        """Ids of all of it."""
+        return frozenset(item.id for item in self.used)
+
+    @property
+    def unsaid(self) -> tuple[str, ...]:
+        """Names of those that a usual figure is taken for."""
+        return tuple(item.name for item in self.used if _is_unsaid(item))
+
+    @property
+    def unclear(self) -> tuple[str, ...]:
+        """Names of bags whose label does not say which of its temperatures it tells."""
+        return tuple(item.name for item in self.used if _is_unclear(item))
+
+    @property
+    def is_down(self) -> bool:
+        """Whether down is in it."""
+        return any(_is_down(item) for item in self.used)
+
+    @property
+    def is_under_the_sky(self) -> bool:
+        """Whether nothing but a bag around it is above."""
+        return self.shelter is None or self.shelter.kind not in _ROOFS
 
 
 DRY = Damp()
@@ -249,8 +285,6 @@ def bedding_of(
             upper, lower = _SMALL[item.kind]
             clothes = (clothes[0] + upper, clothes[1] + lower)
             worn.append((upper + lower, item))
-    used = ([bag] if bag else []) + sorted(mats, key=lambda entry: -entry[0]) + liners
-    used += ([shelter] if shelter else []) + worn
     return Bedding(
         system=SleepSystem(
             bag=bag[0] + sum(value for value, _ in liners) if bag else 0.0,
@@ -260,17 +294,11 @@ def bedding_of(
             shelter=shelter[0] if shelter else 0.0,
             is_sheltered=shelter is not None and shelter[1].kind not in _OPEN,
         ),
-        things=tuple(item.name for _, item in used),
-        parts={
-            "bag": bag[1].name if bag else "",
-            "mat": " and ".join(item.name for _, item in mats),
-            "shelter": shelter[1].name if shelter else "",
-            "clothes": ", ".join(item.name for _, item in worn),
-        },
-        unsaid=tuple(item.name for _, item in used if _is_unsaid(item)),
-        unclear=tuple(item.name for _, item in used if _is_unclear(item)),
-        has_bag=bag is not None,
-        is_down=any(_is_down(item) for _, item in used),
+        bag=bag[1] if bag else None,
+        mats=tuple(item for _, item in sorted(mats, key=lambda entry: -entry[0])),
+        liners=tuple(item for _, item in liners),
+        shelter=shelter[1] if shelter else None,
+        worn=tuple(item for _, item in worn),
     )
 
 

@@ -8,7 +8,8 @@ import csv
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from importlib import resources
-from itertools import product
+from itertools import pairwise, product
+from math import prod
 
 from stonechat.core.kit.item import Item
 from stonechat.core.night.bedding import added_by_fill, fill_of
@@ -16,6 +17,7 @@ from stonechat.core.night.sleep import CLO
 
 ZONES = ("head", "trunk", "hands", "legs", "feet")
 _MOST_OUTFITS = 300  # ways to dress a zone that are looked at
+_KEPT_ON = frozenset({"jersey", "bib", "base", "shoe", "sock", "helmet", "glove", "bars"})  # groups not gone without
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -135,8 +137,8 @@ def outfits_of(garments: Iterable[Garment], zone: str) -> tuple[Outfit, ...]:
     Returns
     -------
     outfits : tuple of Outfit
-        The first is what is worn from the start. Of a group one piece at most; nothing goes over boots; what is on from
-        the start and has no other of its group stays on.
+        The first is what is worn from the start. Of a group one piece at most; nothing goes over boots; what one does
+        not undress on the way, as shorts and shoes, stays on or is changed for another of its group.
 
     Examples
     --------
@@ -148,14 +150,25 @@ def outfits_of(garments: Iterable[Garment], zone: str) -> tuple[Outfit, ...]:
     groups: dict[str, list[Garment | None]] = {}
     for garment in mine:
         groups.setdefault(garment.cut.group or garment.id, []).append(garment)
-    for options in groups.values():
-        kept = any(option is not None and option.is_on for option in options)
-        if not kept:
+    for group, options in groups.items():
+        if group not in _KEPT_ON or not any(option is not None and option.is_on for option in options):
             options.insert(0, None)
-    found = [outfit for outfit in _combined(groups.values()) if _is_wearable(outfit)]
+    found = [outfit for outfit in _combined(_thinned(list(groups.values()))) if _is_wearable(outfit)]
     start = {garment.id for garment in mine if garment.is_on}
-    found.sort(key=lambda outfit: {piece.id for piece in outfit.pieces} != start)
-    return tuple(found[:_MOST_OUTFITS])
+    return tuple(sorted(found, key=lambda outfit: {piece.id for piece in outfit.pieces} != start))
+
+
+def _thinned(groups: list[list[Garment | None]]) -> list[list[Garment | None]]:
+    """Return groups that make few enough outfits: of the largest the piece most like another in warmth stays away."""
+    groups = [list(options) for options in groups]
+    while prod(len(options) for options in groups) > _MOST_OUTFITS:
+        largest = max(groups, key=len)
+        packed = sorted((o for o in largest if o is not None and not o.is_on), key=lambda piece: piece.insulation)
+        if len(packed) < 2:
+            break
+        _, out = min((b.insulation - a.insulation, a.id) for a, b in pairwise(packed))
+        largest[:] = [option for option in largest if option is None or option.id != out]
+    return groups
 
 
 def _combined(groups: Iterable[list[Garment | None]]) -> Iterator[Outfit]:

@@ -54,7 +54,6 @@ class Spells:
     kinds: tuple[str, ...]  # RIDING, DESCENT, FOOT
     going: Going
     wet: BoolArray  # whether it is on a day of rain
-    dark: BoolArray
     halts: BoolArray  # whether it begins where one stands still anyway
     effort: float  # W/m², usual metabolic rate of this race
 
@@ -82,7 +81,6 @@ class ZoneLadder:
     zone: str
     outfits: tuple[Outfit, ...]
     margins: FloatArray  # K until it is too cold, of each outfit on each stretch, shape (m, n)
-    excess: FloatArray  # K beyond what is not too warm, shape (m, n)
     chosen: IntArray  # outfit on each stretch, shape (n,)
     needs: FloatArray  # m²K/W that the stretch asks for in what is chosen; nan for head, hands and feet, shape (n,)
 
@@ -171,16 +169,6 @@ class Ladder:
             colder=float(lost.max()),
         )
 
-    def loss_without(self, gone: frozenset[str]) -> float:
-        """Return the minutes that are lost to the cold without some garments, as they are best worn. [min]"""
-        total = 0.0
-        hours = self.spells.lengths / 3600.0
-        for zone in self.zones.values():
-            if any(piece.id in gone for outfit in zone.outfits for piece in outfit.pieces):
-                most, best = np.minimum(zone.best_without(gone), 0.0), np.minimum(zone.margins.max(axis=0), 0.0)
-                total += COLD * float(((best - most) * hours).sum())
-        return total
-
 
 def ladder_of(
     spells: Spells,
@@ -216,9 +204,7 @@ def ladder_of(
         margins, excess, needs = judge_outfits(zone, outfits, spells)
         chosen = _path(outfits, margins, excess, spells)
         at = np.arange(chosen.size)
-        dressed[zone] = ZoneLadder(
-            zone=zone, outfits=outfits, margins=margins, excess=excess, chosen=chosen, needs=needs[chosen, at]
-        )
+        dressed[zone] = ZoneLadder(zone=zone, outfits=outfits, margins=margins, chosen=chosen, needs=needs[chosen, at])
     return Ladder(spells=spells, zones=dressed, garments=tuple(garments), assumed=tuple(assumed), spares=tuple(spares))
 
 

@@ -32,6 +32,7 @@ class RestWarmth:
     ground: float  # °C
     wind: float  # m/s where one lies
     in_bed: bool  # behind a door, with a bed
+    leg: int = 0  # on which it falls
     shift: float = 0.0  # K by which this rider needs it warmer than others
     items: tuple[Item, ...] = ()  # that are aboard there
     ridden_in: frozenset[str] = frozenset()  # ids of packed things that are worn riding
@@ -58,9 +59,10 @@ class RestWarmth:
         """Air temperature down to which one sleeps curled up. [°C]"""
         return self.least(self.bedding.system, LIMIT)
 
-    def least(self, system: SleepSystem, sense: Sense = LIMIT, heat: float = HEAT) -> float:
+    def least(self, system: SleepSystem, sense: Sense = LIMIT, *, heat: float = HEAT, sky: float = 0.0) -> float:
         """Return the air temperature down to which something else would do here. [°C]"""
-        return self.shift + least_temperature(system, sense, ground=self.ground - self.low, wind=self.wind, heat=heat)
+        ground = self.ground - self.low
+        return self.shift + least_temperature(system, sense, ground=ground, wind=self.wind, heat=heat, sky=sky)
 
     @property
     def bed(self) -> Bed:

@@ -19,8 +19,9 @@ _IN_BAG = 0.75  # 1, of what clothes insulate inside a bag (estimate)
 _SKIN_DAMP = 0.06  # 1, share of the skin that is wet (estimate)
 _LEWIS, _PERMEABLE = 16.5, 0.45  # K/kPa; 1, of bag and clothes to vapour (estimate)
 _HUMIDITY = 0.8  # 1, of the night air (estimate)
-_STILL = 3.5  # W/(m²K), by still air
+_STILL, _RADIATED = 3.5, 4.5  # W/(m²K), by still air and by radiation
 _LABEL = {"mat": 4.8 * US_R, "clothes": 0.5 * CLO}  # under which bags are rated [ISO23537]
+_OPEN_SKY = 0.67  # 1, of what is above on open ground (estimate)
 _WARMEST, _COLDEST = 40.0, -60.0  # °C, between which a limit is looked for
 
 
@@ -56,6 +57,7 @@ class Bed:
     air: float  # °C
     ground: float  # °C
     wind: float = 0.0  # m/s where one lies
+    sky: float = 0.0  # K by which what one lies under radiates colder than the air; 0: a roof, trees or clouds
 
 
 def heat_balance(system: SleepSystem, bed: Bed, sense: Sense, heat: float = HEAT) -> float:
@@ -135,13 +137,14 @@ def heat_flows(system: SleepSystem, bed: Bed, sense: Sense, heat: float = HEAT) 
     vapour = _HUMIDITY * _saturation(bed.air)
     moved = _STILL if system.is_sheltered else max(3.0, 8.7 * bed.wind**0.6)
     worn_in = _IN_BAG if system.bag > 0.0 else 1.0
+    around = bed.air - bed.sky * _RADIATED / (_RADIATED + moved)  # °C that the outer side meets, air and sky together
     above, beneath, damp = [], [], 0.0
     lying = (1.0, system.legs_on_mat)
     for area, skin, clothes, on_mat in zip(_AREAS, sense.skin, system.clothes, lying, strict=True):
-        top = system.bag + worn_in * clothes + system.shelter + 1.0 / (4.5 + moved)
+        top = system.bag + worn_in * clothes + system.shelter + 1.0 / (_RADIATED + moved)
         pressed = _COMPRESSED[0] * system.bag + _COMPRESSED[1] * clothes + 0.02
         under = 1.0 / (on_mat / (system.mat + pressed) + (1.0 - on_mat) / pressed)
-        above.append(area * (1.0 - _ON_GROUND) * sense.curled * (skin - bed.air) / top)
+        above.append(area * (1.0 - _ON_GROUND) * sense.curled * (skin - around) / top)
         beneath.append(area * _ON_GROUND * (skin - bed.ground) / under)
         damp += area * _SKIN_DAMP * (_saturation(skin) - vapour) * _LEWIS * _PERMEABLE / top
     return HeatFlows(
@@ -158,7 +161,7 @@ def _saturation(temp: float) -> float:
 
 
 def least_temperature(
-    system: SleepSystem, sense: Sense, *, ground: float = 0.0, wind: float = 0.0, heat: float = HEAT
+    system: SleepSystem, sense: Sense, *, ground: float = 0.0, wind: float = 0.0, heat: float = HEAT, sky: float = 0.0
 ) -> float:
     """Return the air temperature down to which a system is enough.
 
@@ -174,6 +177,8 @@ def least_temperature(
         Where one lies. [m/s]
     heat : float
         Made asleep. [W/m²]
+    sky : float
+        By how much what is above radiates colder than the air. [K]
 
     Returns
     -------
@@ -188,7 +193,7 @@ def least_temperature(
     """
 
     def balance(air: float) -> float:
-        return heat_balance(system, Bed(air=air, ground=air + ground, wind=wind), sense, heat)
+        return heat_balance(system, Bed(air=air, ground=air + ground, wind=wind, sky=sky), sense, heat)
 
     if balance(_WARMEST) <= 0.0:
         return _WARMEST
@@ -247,6 +252,32 @@ def hours_until_cold(balance: float) -> float:
     (5.0, inf)
     """
     return DEBT / -balance if balance < 0.0 else float("inf")
+
+
+def clear_sky(air: float) -> float:
+    """Return by how much a clear night sky radiates colder than the air.
+
+    Parameters
+    ----------
+    air : float
+        Temperature of the air. [°C]
+
+    Returns
+    -------
+    difference : float
+        As a sleeper on open ground meets it, hills and trees taking a third (estimate). [K]
+
+    References
+    ----------
+    [Swinbank1963]
+
+    Examples
+    --------
+    >>> round(clear_sky(0.0), 1)
+    16.0
+    """
+    kelvin = air + 273.15
+    return float(_OPEN_SKY * (kelvin - 0.0552 * kelvin**1.5))
 
 
 def ground_temperature(*, low: float, mean: float, snow: bool = False) -> float:

@@ -34,3 +34,25 @@ def frozen(values: npt.ArrayLike, dtype: Any = np.float64) -> npt.NDArray[Any]:
     array = np.array(values, dtype=dtype)
     array.flags.writeable = False
     return array
+
+
+def runs_of(mask: BoolArray) -> list[tuple[int, int]]:
+    """Return where a mask holds.
+
+    Parameters
+    ----------
+    mask : ndarray, shape (n,)
+        Whether it holds.
+
+    Returns
+    -------
+    runs : list of tuple of int
+        First index of each run, and first index after it. [1]
+
+    Examples
+    --------
+    >>> runs_of(np.array([True, False, True, True]))
+    [(0, 1), (2, 4)]
+    """
+    edges = np.flatnonzero(np.diff(np.concatenate(([0], np.asarray(mask, dtype=np.int8), [0]))))
+    return [(int(a), int(b)) for a, b in zip(edges[::2], edges[1::2], strict=True)]

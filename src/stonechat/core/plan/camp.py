@@ -35,8 +35,7 @@ def camp_order(ridden: Ridden, rest: RestWarmth) -> tuple[tuple[CampStep, ...], 
     evening, morning : tuple of CampStep
         In order. Warmth goes on before anything else: a body that has stopped cools at once.
     """
-    leg = next((leg.index for leg in ridden.timetable.legs if rest.distance < leg.end), len(ridden.timetable.legs) - 1)
-    lies = {item.id: state.carrier.name for state in ridden.film[leg].carriers for item in state.items}
+    lies = {item.id: state.carrier.name for state in ridden.film[rest.leg].carriers for item in state.items}
 
     def step(words: str, minutes: float, wanted: Callable[[Item], bool]) -> CampStep | None:
         things = tuple((item.name, lies.get(item.id, "")) for item in rest.items if item.packed and wanted(item))

@@ -10,7 +10,7 @@ from stonechat.core.line.surface import SURFACES
 from stonechat.core.night.garments import GRANTED, Garment, garments_of
 from stonechat.core.night.ladder import DESCENT, FOOT, RIDING, Ladder, Spells, ladder_of
 from stonechat.core.night.riding import Going
-from stonechat.core.numerics.arrays import BoolArray, FloatArray, IntArray
+from stonechat.core.numerics.arrays import BoolArray, FloatArray, IntArray, runs_of
 
 _COASTING, _HOLDING = 110.0, 180.0  # W/m², metabolic rate rolling downhill on a road, and on rough ground (estimates)
 _SOFT, _FAST = 0.45, 2.8  # 1, of the usual power; m/s: softer and faster than that over a while is a descent
@@ -124,7 +124,7 @@ def spells_of(ridden: Ridden, area: float, efficiency: float, cold: float = 0.0)
     Returns
     -------
     spells : Spells
-        Cut at stops, rests, descents, the ways on foot, and after an hour.
+        Cut at stops, rests, descents, the ways on foot, and where they get long or the air another.
     """
     ride, profile, sky = ridden.ride, ridden.way.profile, ridden.timetable.clock.sky
     times = np.maximum(ride.times, 1e-6)
@@ -167,7 +167,6 @@ def spells_of(ridden: Ridden, area: float, efficiency: float, cold: float = 0.0)
             humidities=np.where(sky.wet[day] > 0.5, np.maximum(sky.humidities[day], 0.9), sky.humidities[day]),
         ),
         wet=sky.wet[day] > 0.5,
-        dark=mean(ride.dark.astype(np.float64)) > 0.5,
         halts=halted[edges],
         effort=usual,
     )
@@ -186,9 +185,8 @@ def _descents(powers: FloatArray, speeds: FloatArray, times: FloatArray) -> Bool
     spent = np.maximum(around(times), 1e-9)
     usual = float(np.average(powers, weights=times * (powers > 0.0) + 1e-9))
     soft = (around(powers * times) / spent < _SOFT * usual) & (around(speeds * times) / spent > _FAST)
-    edges = np.flatnonzero(np.diff(np.concatenate(([0], soft.astype(np.int8), [0]))))
     found = np.zeros(times.size, dtype=bool)
-    for first, last in zip(edges[::2], edges[1::2], strict=True):
+    for first, last in runs_of(soft):
         found[first:last] = float(times[first:last].sum()) >= _DESCENT_LEAST
     return found
 

@@ -12,6 +12,7 @@ from stonechat.core.load.moves import MoveOption, move_options
 from stonechat.core.load.problem import PackingProblem
 from stonechat.core.numerics.arrays import BoolArray, FloatArray, IntArray
 from stonechat.core.plan.film import MOVE, turns
+from stonechat.core.plan.often import mean_often
 from stonechat.core.plan.packing import packing_problem
 from stonechat.core.plan.plan import Plan, Variant
 
@@ -108,8 +109,7 @@ def repacking_for(plan: Plan, variant: Variant, ridden: Ridden) -> Repacking:
     kind_of = np.zeros(len(ridden.film), dtype=np.int64)
     lengths = np.array([max(leg.elapsed, 1e-9) for leg in ridden.timetable.legs])
     for number, legs in enumerate(kinds.values()):
-        each = [ridden.timetable.legs[leg].often for leg in legs]
-        often = type(each[0])(*(float(np.average(values, weights=lengths[legs])) for values in zip(*each, strict=True)))
+        often = mean_often([ridden.timetable.legs[leg].often for leg in legs], lengths[legs])
         problems.append(packing_problem(plan, variant, ridden, often=often))
         kind_of[legs] = number
     return repacking(ridden, problems, kind_of, variant.pins)

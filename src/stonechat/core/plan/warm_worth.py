@@ -2,12 +2,13 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
-from math import erf, exp, pi, sqrt
 
 import numpy as np
+from scipy.stats import norm
 
 from stonechat.core.kit.item import Item
 from stonechat.core.ledger.ridden import Ridden
+from stonechat.core.night.garments import GRANTED
 from stonechat.core.night.ladder import COLD, Ladder
 from stonechat.core.night.report import RestWarmth, Warmth, degrees
 from stonechat.core.night.sleep import BAND, COLD_FROM
@@ -37,7 +38,7 @@ class WarmWorth:
     def judges(self, item: Item) -> bool:
         """Tell whether a thing's warmth is judged here."""
         return any(item.id == garment.id for garment in self.ladder.garments) or any(
-            item.name in rest.bedding.things for rest in self.rests
+            item.id in rest.bedding.ids for rest in self.rests
         )
 
     def loss(self, items: Iterable[Item]) -> WarmLoss:
@@ -45,7 +46,7 @@ class WarmWorth:
         listed = {item.id: item for item in items}
         mine = frozenset(key for key, item in listed.items() if self.judges(item))
         if mine not in self.known:
-            gone = frozenset(garment.id for garment in self.ladder.garments if _is_of_the_kit(garment.id)) - mine
+            gone = frozenset(garment.id for garment in self.ladder.garments if garment not in GRANTED) - mine
             riding = self._riding(gone)
             nights = [self._asleep(rest, mine) for rest in self.rests]
             safe = float(np.prod([1.0 - loss.ending for loss in nights])) if nights else 1.0
@@ -94,7 +95,7 @@ class WarmWorth:
         short = float(expected_short(np.array([margin]))[0])
         return WarmLoss(
             minutes=_ASLEEP * short * rest.length / 3600.0,
-            ending=_ENDING * 0.5 * (1.0 + erf((-margin - COLD_FROM) / (BAND * sqrt(2.0)))),
+            ending=_ENDING * float(norm.cdf(-margin - COLD_FROM, scale=BAND)),
         )
 
 
@@ -116,10 +117,8 @@ def expected_short(margins: FloatArray) -> FloatArray:
     >>> np.round(expected_short(np.array([-20.0, 0.0, 20.0])), 3)
     array([20.   ,  1.197,  0.   ])
     """
-    at = np.asarray(margins) / BAND
-    below = np.array([0.5 * (1.0 + erf(-value / sqrt(2.0))) for value in at.ravel()]).reshape(at.shape)
-    density = np.array([exp(-0.5 * value * value) / sqrt(2.0 * pi) for value in at.ravel()]).reshape(at.shape)
-    return np.asarray(np.maximum(BAND * density - margins * below, 0.0))
+    spread = norm(scale=BAND)
+    return np.asarray(np.maximum(BAND**2 * spread.pdf(margins) - margins * spread.cdf(-margins), 0.0))
 
 
 def warm_worth_of(ridden: Ridden) -> WarmWorth:
@@ -136,10 +135,6 @@ def warm_worth_of(ridden: Ridden) -> WarmWorth:
         To be asked; it remembers what it was asked.
     """
     return WarmWorth(ladder=ridden.report(Ladder), rests=ridden.report(Warmth).outside)
-
-
-def _is_of_the_kit(garment_id: str) -> bool:
-    return not garment_id.startswith("granted-")
 
 
 def _spare(margin: float) -> str:

@@ -72,6 +72,7 @@ def _rest(ridden: Ridden, rest: Rest, ridden_in: frozenset[str]) -> RestWarmth:
         ground=ground_temperature(low=rest.low, mean=max(mean, rest.low), snow=mean <= _SNOW),
         on_snow=mean <= _SNOW,
         wind=_LYING * sky.shelter * float(sky.wind_speeds[day]),
+        leg=leg,
         in_bed=rest.stop is not None and rest.stop.has_warm_bed,
         shift=ridden.body.runs_cold,
         items=tuple(ridden.aboard_on(leg)),

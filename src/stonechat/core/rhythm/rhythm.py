@@ -1,7 +1,7 @@
 """When the rider starts, sleeps and dawdles: the sleep schools, and the nights that follow from them."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from zoneinfo import ZoneInfo
 
@@ -53,6 +53,34 @@ class Rhythm:
     day_distance: float = 150_000.0  # m ridden from rest to rest, where days go by distance
     no_rooms: frozenset[str] = frozenset()  # stops with a bed that is not taken where there is a room each night
     leave_at: Mapping[str, float] = field(default_factory=dict)  # s after midnight at which a stop is left
+
+
+def sleeping_at(rhythm: Rhythm, index: int, stop_id: str, sleep: float) -> Rhythm:
+    """Return a rhythm that sleeps at a stop in place of a night's rest.
+
+    Parameters
+    ----------
+    rhythm : Rhythm
+        As it is.
+    index : int
+        Which night, 0 the first. [1]
+    stop_id : str
+        The stop.
+    sleep : float
+        How long. [s]
+
+    Returns
+    -------
+    rhythm : Rhythm
+        That night is ridden through but for the stop.
+
+    Examples
+    --------
+    >>> sleeping_at(Rhythm(), 1, "inn", 14_400.0).sleep_at
+    {'inn': 14400.0}
+    """
+    nights = {**rhythm.nights, index: Night(kind="through")}
+    return replace(rhythm, nights=nights, sleep_at={**rhythm.sleep_at, stop_id: sleep})
 
 
 def usual_night(rhythm: Rhythm, night: int) -> Night:

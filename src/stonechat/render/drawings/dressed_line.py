@@ -1,6 +1,5 @@
 """What is worn along the route: air and what is felt riding, the pieces as bands beneath, rests and cold descents."""
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,7 +10,7 @@ from stonechat.core.night.ladder import DESCENT, Ladder, Piece
 from stonechat.core.night.report import RestWarmth, Warmth
 from stonechat.core.night.riding import wind_chill
 from stonechat.core.numerics.arrays import BoolArray, FloatArray
-from stonechat.render.drawings.supply_line import Tick, dark_stretches, km_ticks
+from stonechat.render.drawings.along import Along, Placing, Tick, shortened
 from stonechat.render.filters import kelvin, temperature
 
 WIDTH, NARROW = 860.0, 366.0
@@ -92,11 +91,7 @@ def dressed_line(ridden: Ridden, *, leg: int, narrow: bool = False) -> DressedLi
     ladder = ridden.report(Ladder)
     spells = ladder.spells
     width, left = (NARROW, _LEFT_NARROW) if narrow else (WIDTH, _LEFT)
-    length, span = max(ridden.way.profile.length, 1.0), width - left - _RIGHT
-
-    def x(metres: float) -> float:
-        return round(left + span * metres / length, 1)
-
+    x = Along(ridden, width=width, left=left, right=_RIGHT)
     air = spells.going.temps
     felt = wind_chill(air, spells.going.speeds)
     low, high = float(min(felt.min(), 0.0)) - 1.0, float(max(air.max(), 5.0)) + 1.0
@@ -110,11 +105,7 @@ def dressed_line(ridden: Ridden, *, leg: int, narrow: bool = False) -> DressedLi
         )
 
     def bars(on: BoolArray) -> tuple[tuple[float, float], ...]:
-        edges = np.flatnonzero(np.diff(np.concatenate(([0], on.astype(np.int8), [0]))))
-        return tuple(
-            (x(float(spells.begins[a])), max(0.8, x(float(spells.ends[b - 1])) - x(float(spells.begins[a]))))
-            for a, b in zip(edges[::2], edges[1::2], strict=True)
-        )
+        return x.stretches(on, spells.begins, spells.ends)
 
     zones, top = [], _TOP + _CURVE + 30.0
     for zone in ZONES:
@@ -124,7 +115,7 @@ def dressed_line(ridden: Ridden, *, leg: int, narrow: bool = False) -> DressedLi
             continue
         rows = tuple(
             PieceRow(
-                name=_cut(piece.garment.name, _LONG_NAME_NARROW if narrow else _LONG_NAME),
+                name=shortened(piece.garment.name, _LONG_NAME_NARROW if narrow else _LONG_NAME),
                 y=top + _ROW * k,
                 bars=bars(entry.worn(piece.garment.id)),
                 words=f"{piece.garment.name}: worn {piece.hours:.1f} h",
@@ -135,25 +126,24 @@ def dressed_line(ridden: Ridden, *, leg: int, narrow: bool = False) -> DressedLi
             ZoneBlock(name=zone, top=top, bottom=top + _ROW * len(rows), rows=rows, cold=bars(entry.margin < 0.0))
         )
         top += _ROW * len(rows) + _ZONE_GAP
-    here = ridden.timetable.legs[leg]
     return DressedLine(
         width=width,
         height=top + 22.0,
         left=left,
-        right=width - _RIGHT,
+        right=x.right,
         top=_TOP,
         bottom=_TOP + _CURVE,
         air=path(air),
         felt=path(felt),
         freezing=y(0.0) if low < 0.0 < high else None,
         ticks=tuple(Tick(at=y(value), text=temperature(value)) for value in _round(low, high)),
-        nights=dark_stretches(x, ridden),
+        nights=x.dark(ridden),
         rain=bars(spells.wet),
-        current=(x(here.start), max(1.0, x(here.end) - x(here.start))),
+        current=x.leg(ridden, leg),
         rests=tuple(_rest_mark(x, rest) for rest in ridden.report(Warmth).rests),
         named=() if narrow else _named(ladder, felt, x, y),
         zones=tuple(zones),
-        km=km_ticks(x, length, span),
+        km=x.marks(),
         words=_words(ladder, felt),
     )
 
@@ -163,23 +153,17 @@ def _is_told(piece: Piece) -> bool:
     return piece.hours > 0.0 and not (piece.garment.is_on and piece.changes == 0)
 
 
-def _cut(name: str, most: int) -> str:
-    return name if len(name) <= most else f"{name[: most - 1]}…"
-
-
 def _round(low: float, high: float) -> list[float]:
     step = next(s for s in (2.0, 5.0, 10.0, 20.0) if (high - low) / s <= 6.0 or s == 20.0)
     return [float(value) for value in np.arange(np.ceil(low / step) * step, high, step)]
 
 
-def _rest_mark(x: Callable[[float], float], rest: RestWarmth) -> RestMark:
+def _rest_mark(x: Placing, rest: RestWarmth) -> RestMark:
     label = "bed" if rest.in_bed else "too cold" if rest.is_danger else kelvin(rest.margin)
     return RestMark(x=x(rest.distance), label=label, is_cold=not rest.in_bed and rest.margin < 0.0, in_bed=rest.in_bed)
 
 
-def _named(
-    ladder: Ladder, felt: FloatArray, x: Callable[[float], float], y: Callable[[float], float]
-) -> tuple[Named, ...]:
+def _named(ladder: Ladder, felt: FloatArray, x: Placing, y: Placing) -> tuple[Named, ...]:
     """Return the coldest descents that have room for a name."""
     spells, found = ladder.spells, list[Named]()
     for k in sorted(np.flatnonzero(spells.descends).tolist(), key=lambda k: float(felt[k])):

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from stonechat.core.night.report import RestWarmth
-from stonechat.core.night.sleep import HEAT, LIMIT, heat_flows
+from stonechat.core.night.sleep import CLO, HEAT, LIMIT, US_R, heat_flows
 from stonechat.render.filters import temperature
 
 WIDTH, HEIGHT = 520.0, 262.0
@@ -65,25 +65,25 @@ def sleeper(rest: RestWarmth, area: float) -> SleeperView:
         return Arrow(x=x + head + 6.0, y=y, shape=shape, text_y=text_y, text=_watts(value * area))
 
     mat = Layer(
-        name=rest.bedding.parts.get("mat") or "no mat",
-        value=f"R {system.mat / 0.1761:.1f}",
+        name=" and ".join(item.name for item in rest.bedding.mats) or "no mat",
+        value=f"R {system.mat / US_R:.1f}",
         thickness=min(_THICKEST, 3.0 + _PER_R * system.mat),
     )
     bag = Layer(
-        name=rest.bedding.parts.get("bag") or "no bag",
-        value=f"{system.bag / 0.155:.1f} clo",
+        name=rest.bedding.bag.name if rest.bedding.bag else "no bag",
+        value=f"{system.bag / CLO:.1f} clo",
         thickness=min(_THICKEST, 2.0 + _PER_R * system.bag),
     )
     ground_y = HEIGHT - 44.0
     top = ground_y - mat.thickness - 46.0 - bag.thickness
-    shelter = rest.bedding.parts.get("shelter")
+    shelter = rest.bedding.shelter
     return SleeperView(
         width=WIDTH,
         height=HEIGHT,
         ground_y=ground_y,
         mat=mat,
         bag=bag,
-        shelter=Layer(name=shelter, value="", thickness=1.5) if shelter else None,
+        shelter=Layer(name=shelter.name, value="", thickness=1.5) if shelter else None,
         arrows=(
             arrow(210.0, top - 3.0, up=True, value=flows.above[0]),
             arrow(345.0, top - 3.0, up=True, value=flows.above[1]),

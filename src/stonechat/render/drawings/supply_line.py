@@ -8,7 +8,8 @@ import numpy as np
 
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.supply.carry import Levels
-from stonechat.render.filters import distance_km, kcal, litres_of_water, mass_kg
+from stonechat.render.drawings.along import Along, Tick
+from stonechat.render.filters import kcal, litres_of_water, mass_kg
 
 WIDTH, NARROW = 860.0, 366.0
 LEFT, RIGHT = 56.0, 64.0
@@ -18,14 +19,6 @@ _DOORS = 42.0
 _LABEL_STEP = 46.0  # least distance between two names
 _MOST_LINKED = 60  # stops that lead to their panels by a link of their own
 _HEAD = 1.12  # 1, of the largest figure to the top of its band
-
-
-@dataclass(frozen=True, kw_only=True)
-class Tick:
-    """A mark on an axis."""
-
-    at: float
-    text: str
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -90,9 +83,9 @@ class Drawn:
 def supply_line(ridden: Ridden, drawn: Drawn) -> SupplyLine:
     """Return the picture of a variant's supply."""
     leg, addresses = drawn.leg, drawn.addresses
-    legs, provisions = ridden.timetable.legs, ridden.provisions
+    provisions = ridden.provisions
     width = NARROW if drawn.narrow else WIDTH
-    x = _Along(ridden.way.profile.length, width)
+    x = Along(ridden, width=width, left=LEFT, right=RIGHT)
     water_top, food_top = _TOP, _TOP + _BAND + _GAP
     mass_top = food_top + _BAND + _GAP
     doors = mass_top + _MASS + _DOORS
@@ -112,26 +105,11 @@ def supply_line(ridden: Ridden, drawn: Drawn) -> SupplyLine:
             if _is_far(ridden, leg, k)
         ),
         doors_y=doors,
-        current=(x(legs[leg].start), x(legs[leg].end) - x(legs[leg].start)),
-        nights=dark_stretches(x, ridden),
-        km=km_ticks(x, ridden.way.profile.length, x.span),
+        current=x.leg(ridden, leg),
+        nights=x.dark(ridden),
+        km=x.marks(),
         words=_words(ridden),
     )
-
-
-class _Along:
-    """Turns metres along the course into drawing units."""
-
-    def __init__(self, length: float, width: float) -> None:
-        self.length, self.span = max(length, 1.0), width - LEFT - RIGHT
-
-    def __call__(self, metres: float) -> float:
-        return LEFT + self.span * metres / self.length
-
-
-def _round_marks(length: float, most: float) -> list[float]:
-    step = next((s for s in (1e3, 2e3, 5e3, 1e4, 2e4, 5e4, 1e5, 2e5, 5e5) if length / s <= most), 1e6)
-    return [float(at) for at in np.arange(0.0, length, step)]
 
 
 def _round_ticks(most: float) -> list[float]:
@@ -150,7 +128,7 @@ class _Shown(NamedTuple):
 SAID: dict[str, Callable[[float], str]] = {"Water": litres_of_water, "Food": kcal}
 
 
-def _band(name: str, x: _Along, ridden: Ridden, levels: Levels, top: float, shown: _Shown) -> Band:
+def _band(name: str, x: Along, ridden: Ridden, levels: Levels, top: float, shown: _Shown) -> Band:
     legs, said, (room, reserve) = ridden.timetable.legs, SAID[name], shown
     most = max(float(levels.leaving.max()), float(levels.until.max()), 1e-9)
     shown_room = room if room <= 1.6 * most else None
@@ -193,7 +171,7 @@ def _spare(levels: Levels, k: int, said: Callable[[float], str]) -> str:
     return f"{amount} to spare" if spare >= 0.0 else f"{amount} short"
 
 
-def _mass_band(x: _Along, ridden: Ridden, top: float) -> Band:
+def _mass_band(x: Along, ridden: Ridden, top: float) -> Band:
     masses = [load.mass for load in ridden.film]
     water, food = ridden.provisions.water, ridden.provisions.food
     used = (water.leaving - water.arriving) + (food.leaving - food.arriving) / ridden.provisions.larder.density
@@ -229,7 +207,7 @@ def _is_far(ridden: Ridden, leg: int, k: int) -> bool:
     return len(ridden.film) > _MOST_LINKED and abs(k - leg) > _MOST_LINKED // 2
 
 
-def _stops(x: _Along, ridden: Ridden, leg: int, addresses: Sequence[str]) -> tuple[StopMark, ...]:
+def _stops(x: Along, ridden: Ridden, leg: int, addresses: Sequence[str]) -> tuple[StopMark, ...]:
     water, food = ridden.provisions.water, ridden.provisions.eaten
     found, last = [], -1e9
     for k, visit in enumerate(ridden.timetable.visits[:-1], start=1):
@@ -255,22 +233,6 @@ def _stops(x: _Along, ridden: Ridden, leg: int, addresses: Sequence[str]) -> tup
             )
         )
     return tuple(found)
-
-
-def km_ticks(x: Callable[[float], float], length: float, span: float) -> tuple[Tick, ...]:
-    """Return round marks along the course."""
-    return tuple(Tick(at=x(at), text=distance_km(at)) for at in _round_marks(length, span / 80.0))
-
-
-def dark_stretches(x: Callable[[float], float], ridden: Ridden) -> tuple[tuple[float, float], ...]:
-    """Return x and width of what is ridden in the dark."""
-    dark = ridden.ride.dark
-    edges = np.flatnonzero(np.diff(np.concatenate(([0], dark.astype(np.int8), [0]))))
-    places = np.concatenate(([0.0], np.cumsum(ridden.way.profile.lengths)))
-    return tuple(
-        (x(float(places[a])), x(float(places[b])) - x(float(places[a])))
-        for a, b in zip(edges[::2], edges[1::2], strict=True)
-    )
 
 
 def _words(ridden: Ridden) -> str:

@@ -11,7 +11,7 @@ from stonechat.core.line.profile import surface_shares
 from stonechat.core.line.stops import DAY, FOOD_OFFERS, KINDS, OFFERS, WATER_OFFERS, Stop, main_door
 from stonechat.core.line.surface import SURFACE_INDEX, SURFACES, TYRES
 from stonechat.core.line.weather import DayWeather
-from stonechat.core.numerics.arrays import FloatArray
+from stonechat.core.numerics.arrays import FloatArray, runs_of
 from stonechat.core.plan.nights import air_temperature
 from stonechat.core.plan.scenario import stay_at
 from stonechat.core.plan.sky import PlacedSky, elapsed_at, skies_of
@@ -412,9 +412,8 @@ def profile_points(desk: Desk) -> dict[str, object]:
 def dark_spans(desk: Desk) -> list[tuple[float, float]]:
     """Return the stretches that are ridden in the dark. [km]"""
     ridden = desk.evaluation.ridden
-    edges = np.flatnonzero(np.diff(np.concatenate(([0], ridden.ride.dark.astype(np.int8), [0]))))
-    km = ridden.way.profile.distances[edges] / 1000.0
-    return [(float(a), float(b)) for a, b in zip(km[::2], km[1::2], strict=True)]
+    km = ridden.way.profile.distances / 1000.0
+    return [(float(km[a]), float(km[b])) for a, b in runs_of(ridden.ride.dark)]
 
 
 def _rounded(values: FloatArray, digits: int) -> list[float]:

@@ -20,14 +20,14 @@ from stonechat.core.plan.warm_ways import Lighter, WarmWay, Wetness, lighter_for
 from stonechat.render.drawings.dressed_line import DressedLine, dressed_line
 from stonechat.render.drawings.sleeper import SleeperView, sleeper
 from stonechat.render.filters import clock, distance_km, kelvin, mass_g, temperature
-from stonechat.services.night import reaches_of
+from stonechat.services.night import places_priced, reaches_of
 from stonechat.text import listed
 from stonechat.web.contexts.window import Window, window
 from stonechat.web.desk import Desk
 from stonechat.web.forms.binding import BoundForm
 from stonechat.web.forms.night import ColdForm
 
-NIGHT = "night"  # the tab of a rest that is open by its number
+NIGHT, PLACES = "night", "places"  # tabs of a rest that is open by its number; with other places priced
 STRETCH = "stretch"  # the tab of a stretch that is open by its number
 _FAR = -10.0  # K too cold, below which no figure is told
 _UNLIKE = 0.5  # reaches a day by which the ladder and the kit may differ
@@ -48,13 +48,23 @@ class RestRow:
 
 
 @dataclass(frozen=True, kw_only=True)
+class WayRow:
+    """One way to sleep warmer."""
+
+    way: WarmWay
+    address: str  # of the button that takes it; empty: it is for the kit
+    values: dict[str, str]
+
+
+@dataclass(frozen=True, kw_only=True)
 class OpenRest:
     """A rest that is open."""
 
     name: str
     sentence: str
     picture: SleeperView
-    ways: tuple[WarmWay, ...]
+    ways: tuple[WayRow, ...]
+    price_address: str  # to ride other places; empty where that is done
     wet: tuple[Wetness, ...]
     evening: tuple[CampStep, ...]
     morning: tuple[CampStep, ...]
@@ -216,15 +226,17 @@ def _rest_row(desk: Desk, number: int, rest: RestWarmth) -> RestRow:
 
 
 def _is_open(desk: Desk, number: int) -> bool:
-    return desk.look.tab == NIGHT and desk.look.open == str(number)
+    return desk.look.tab in (NIGHT, PLACES) and desk.look.open == str(number)
 
 
 def _open_rest(desk: Desk, warmth: Warmth) -> OpenRest | None:
     ridden = desk.evaluation.ridden
-    found = [rest for k, rest in enumerate(warmth.rests) if _is_open(desk, k) and not rest.in_bed]
+    found = [(k, rest) for k, rest in enumerate(warmth.rests) if _is_open(desk, k) and not rest.in_bed]
     if not found:
         return None
-    rest = found[0]
+    number, rest = found[0]
+    priced = desk.look.tab == PLACES
+    ways = places_priced(desk.opened, desk.variant_id, number) if priced else ways_for(ridden, rest)
     evening, morning = camp_order(ridden, rest)
     sentence = (
         f"Down to {temperature(rest.low)} at {rest.height:.0f} m, ground {temperature(rest.ground)}"
@@ -239,7 +251,8 @@ def _open_rest(desk: Desk, warmth: Warmth) -> OpenRest | None:
         name=f"Night {rest.night + 1}, {distance_km(rest.distance)}",
         sentence=sentence,
         picture=sleeper(rest, skin_area(ridden.body.mass, ridden.body.height)),
-        ways=ways_for(ridden, rest),
+        ways=tuple(_way_row(desk, number, way) for way in ways),
+        price_address="" if priced else desk.at(tab=PLACES, open=str(number)),
         wet=wet_nights(rest),
         evening=evening,
         morning=morning,
@@ -248,6 +261,13 @@ def _open_rest(desk: Desk, warmth: Warmth) -> OpenRest | None:
         unsaid=listed(rest.bedding.unsaid, 4),
         unclear=listed(rest.bedding.unclear, 3),
     )
+
+
+def _way_row(desk: Desk, number: int, way: WarmWay) -> WayRow:
+    if way.rest is None:
+        return WayRow(way=way, address="", values={})
+    values = {"stop": way.rest.stop, "begins": f"{way.rest.begins:.0f}"}
+    return WayRow(way=way, address=desk.do("night-rest", str(number)), values=values)
 
 
 def _open_stretch(desk: Desk, ladder: Ladder) -> OpenStretch | None:

@@ -5,6 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, Depends
 from fastapi.responses import Response
 
+from stonechat.formats.numbers import parse_number
 from stonechat.services import night as night_service
 from stonechat.web.call import Change, changing
 from stonechat.web.contexts.night import night_view
@@ -25,6 +26,21 @@ def set_cold(call: Changed) -> Response:
         return call.refuse(forms={"cold": form})
     opened = night_service.set_runs_cold(
         call.workspace, call.plan_id, call.variant_id, revision=call.revision, kelvin=form.value.kelvin
+    )
+    return call.answer(opened)
+
+
+@router.post("/night-rest/{number}")
+def rest_elsewhere(call: Changed, number: int) -> Response:
+    """Take a rest at another place or hour."""
+    opened = night_service.rest_elsewhere(
+        call.workspace,
+        call.opened,
+        call.variant_id,
+        revision=call.revision,
+        number=number,
+        stop=call.text("stop"),
+        begins=parse_number(call.text("begins")),
     )
     return call.answer(opened)
 

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Depends
 from fastapi.responses import HTMLResponse, JSONResponse, Response
 
 from stonechat.core.plan.limits import LIMITS, MOST_DAYS
-from stonechat.core.rhythm.rhythm import Night, Rhythm
+from stonechat.core.rhythm.rhythm import Night, Rhythm, sleeping_at
 from stonechat.errors import InvalidInput
 from stonechat.formats.documents.part import clock_seconds
 from stonechat.formats.numbers import parse_number
@@ -121,11 +121,9 @@ def sleep_at(call: Changed, night: int) -> Response:
     index, hours = _known_night(night), _figure(call.text("sleep_h"), "h", "sleep", 1 / 3600)
     stop = stop_named(call.opened.plan, call.text("stop"))
 
-    def change(rhythm: Rhythm) -> Rhythm:
-        placed = replace(rhythm, sleep_at={**rhythm.sleep_at, stop.id: round(3600.0 * hours)})
-        return _with_night(placed, index, Night(kind="through"))
-
-    return _change(call, f"sleep at {stop.name}", change)
+    return _change(
+        call, f"sleep at {stop.name}", lambda rhythm: sleeping_at(rhythm, index, stop.id, round(3600.0 * hours))
+    )
 
 
 @router.post("/sleep")
