@@ -201,6 +201,7 @@ def test_a_cut_is_left_at_home_from_the_list(client: TestClient, workspace: Work
 def test_a_job_can_be_done_without_and_wanted_again(client: TestClient, opened: OpenPlan) -> None:
     without = client.post(do(opened, "job-off"), data=sent(opened, job="shelter"), headers=HTMX)
     assert "Want again: keep rain and dew off asleep" in without.text and "jobs that nothing does" not in without.text
+    assert "Being warm enough is no job" in without.text and f"/plans/{opened.id}/a/night" in without.text
     again = client.post(
         do(opened, "job-off"), data={"revision": opened.revision + 1, "leg": 0, "job": "shelter"}, headers=HTMX
     )

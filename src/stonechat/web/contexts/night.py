@@ -281,7 +281,7 @@ def _open_stretch(desk: Desk, ladder: Ladder) -> OpenStretch | None:
         outfit, need = zone.outfits[int(zone.chosen[k])], float(zone.needs[k])
         worn = listed([piece.name for piece in outfit.pieces], 8) or "nothing"
         have = f"{outfit.insulation / CLO:.2f} clo"
-        asks = "skin above 15 °C" if np.isnan(need) else f"{need / CLO:.2f} clo"
+        asks = "skin 15 °C" if np.isnan(need) else f"{need / CLO:.2f} clo"
         rows.append((name, worn, have, asks, kelvin(float(zone.margin[k]))))
     felt = wind_chill(going.temps[k : k + 1], going.speeds[k : k + 1])
     beyond = " Above 10 °C the model is extrapolated." if float(going.temps[k]) > VALID_TO else ""

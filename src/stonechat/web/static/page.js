@@ -31,3 +31,15 @@ const page = (() => {
 
   return { message, say, colour, pointIn };
 })();
+
+// on a phone the words of the rooms are wider than the bar: the one that is shown is in sight
+(() => {
+  const inSight = () => {
+    const here = document.querySelector(".bar .rooms a[aria-current]");
+    if (!here) return;
+    const row = here.parentElement;
+    row.scrollLeft = here.offsetLeft - row.offsetLeft - (row.clientWidth - here.offsetWidth) / 2;
+  };
+  document.addEventListener("DOMContentLoaded", inSight);
+  document.addEventListener("htmx:afterSettle", inSight);
+})();

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from stonechat.core.kit.bolts import TOOLS, BoltCover, bolts_of, cover_bolts
 from stonechat.core.kit.item import Item
-from stonechat.core.kit.jobs import JOBS, Coverage, Demands, Job
+from stonechat.core.kit.jobs import BY_MARGIN, JOBS, Coverage, Demands, Job
 from stonechat.core.plan.countdown import Task, countdown
 from stonechat.core.plan.cutlist import FIRST_STEP, Cut, cut_list
 from stonechat.services.kit.pair import Pair, pair_of
@@ -60,6 +60,7 @@ class JobsView:
     bolts: tuple[BoltCover, ...]
     tools: dict[str, str]
     loose_bolts: int
+    night_address: str
 
 
 def jobs_view(desk: Desk) -> JobsView:
@@ -70,11 +71,12 @@ def jobs_view(desk: Desk) -> JobsView:
     return JobsView(
         coverage=tuple(sorted(coverage, key=lambda c: _WORST[c.state])),
         missing=sum(1 for c in coverage if c.state == "missing"),
-        dropped=tuple(JOBS[key] for key in sorted(desk.variant.jobs_off) if key in JOBS),
+        dropped=tuple(JOBS[key] for key in sorted(desk.variant.jobs_off - BY_MARGIN) if key in JOBS),
         job_address=desk.do("job-off"),
         bolts=bolts,
         tools=TOOLS,
         loose_bolts=sum(1 for entry in bolts if not entry.items),
+        night_address=desk.at("night"),
     )
 
 
