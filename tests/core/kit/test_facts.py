@@ -22,6 +22,8 @@ from stonechat.core.kit.item import CATEGORIES
         ("wind shirt 0.2 clo", False, {"clo": 0.2}),
         ("Inflatable mat R 4.5", True, {"r_value": 4.5}),
         ("mat R4", True, {"r_value": 4.0}),
+        ("merino shirt dries in 5 h", False, {"dries_h": 5.0}),
+        ("fleece, 70 % when wet", False, {"wet_keeps": 70.0}),
         ("bar 240 kcal", False, {"kcal": 240.0}),
         ("gloves 3 °C", False, {}),  # degrees of gloves say nothing that is asked here
         ("tube 700c", False, {}),

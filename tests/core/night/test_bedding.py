@@ -81,6 +81,12 @@ def test_wet_fill_keeps_what_the_model_says(name: str, water: float, left: float
     assert kept_when(replace(QUILT, name=name), Damp(each=water)) == pytest.approx(left)
 
 
+def test_what_is_told_of_a_wet_bag_stands_above_what_is_usual() -> None:
+    treated = replace(QUILT, name="down quilt", facts=(("wet_keeps", 60.0),))
+    assert kept_when(treated, Damp(each=0.4)) == pytest.approx(0.6) and kept_when(treated, Damp()) == 1.0
+    assert kept_when(treated, Damp(each=0.2)) == pytest.approx(0.8)  # half as wet loses half as much
+
+
 def test_wet_down_in_a_bag_of_comfort_five_ends_where_the_table_says() -> None:
     label = replace(QUILT, name="down quilt", facts=(("comfort", 5.0),))
     mat = replace(MAT, facts=(("r_value", 4.8),))

@@ -107,6 +107,14 @@ def test_rain_at_eight_degrees_is_ridden_in_a_rain_jacket_and_warm_rain_is_not()
     assert "down_jacket" not in worn or "rain_jacket" in worn
 
 
+def test_what_works_wet_is_worn_in_the_rain_for_longer() -> None:
+    """A vest that keeps nine tenths when wet is, soaked, exactly nine tenths as warm; the usual one six tenths."""
+    usual = kit("gilet")[0]
+    for told, share in (((), 0.6), ((("wet_keeps", 90.0),), 0.9)):
+        (outfit,) = outfits_of(garments_of([replace(usual, facts=told)])[0], "trunk")[-1:]
+        assert outfit.pieces and outfit.soaked == pytest.approx(share * outfit.insulation)
+
+
 def test_layers_go_over_one_another_and_of_a_kind_one_is_worn() -> None:
     garments, spares = garments_of((*kit(*KINDS), *(replace(i, id="second") for i in kit("gilet"))))
     assert spares == ("second",)
@@ -150,7 +158,7 @@ def test_swaps_count_each_piece_that_differs() -> None:
     both = next(k for k, o in enumerate(outfits) if len(o.pieces) == 2)
     none = next(k for k, o in enumerate(outfits) if not o.pieces)
     assert swap[none, both] == pytest.approx(CUTS["gilet"].minutes + CUTS["rain_jacket"].minutes)
-    assert _swaps((Outfit(pieces=(), insulation=0.0, air=50.0, sheds_rain=False, soaks=0.0),)).shape == (1, 1)
+    assert _swaps((Outfit(pieces=(), insulation=0.0, air=50.0, sheds_rain=False, soaked=0.0),)).shape == (1, 1)
 
 
 def test_what_is_expected_to_lack_is_what_a_million_draws_lack() -> None:

@@ -3,13 +3,16 @@
 import json
 from dataclasses import replace
 
+import numpy as np
 import pytest
 
 from stonechat.core.kit.item import HOME
+from stonechat.core.night.ladder import Ladder
 from stonechat.core.night.report import Warmth, margin_words
 from stonechat.core.plan.evaluate import Evaluation, evaluate, with_places
 from stonechat.core.plan.nights import rests_of
 from stonechat.core.plan.plan import Plan
+from stonechat.core.plan.warmth import _stays_wet, damp_at_night
 from stonechat.services.night import night_report
 
 
@@ -24,6 +27,35 @@ def test_every_rest_has_its_margin_and_the_check_names_the_coldest(demo_evaluati
     worst = min(warmth.outside, key=lambda rest: rest.margin)
     finding = next(entry for entry in demo_evaluation.findings if entry.code == "asleep")
     assert finding.margin == worst.margin and f"km {worst.distance / 1000.0:.0f}" in finding.sentence
+
+
+@pytest.mark.parametrize(
+    ("hours", "rain", "dries", "wet"),
+    [
+        ([1.0], [False], 3.0, False),
+        ([0.5], [True], 3.0, True),
+        ([2.0, 1.0], [True, False], 3.0, True),  # a third has dried, most is still wet
+        ([2.0, 2.0], [True, False], 3.0, False),
+        ([2.0, 2.0], [True, False], 8.0, True),
+        ([2.0, 4.0, 0.1], [True, False, True], 3.0, False),  # a shower of six minutes
+    ],
+)
+def test_what_was_rained_on_dries_while_it_is_worn(
+    hours: list[float], rain: list[bool], dries: float, *, wet: bool
+) -> None:
+    assert _stays_wet(np.array(hours), np.array(rain), dries) is wet
+
+
+def test_what_is_worn_only_after_a_rest_is_dry_for_it(demo_evaluation: Evaluation) -> None:
+    ridden = demo_evaluation.ridden
+    ladder, rests = ridden.report(Ladder), rests_of(ridden)
+    early, late = rests[0], rests[-1]
+    assert damp_at_night(ladder, early, ()) <= damp_at_night(ladder, late, ())
+    before_the_start = replace(early, begins=0.0)
+    assert damp_at_night(ladder, before_the_start, ()) == frozenset()
+    # a night indoors dries all that was wet before it
+    bed = replace(early, begins=late.begins - 9 * 3600.0, ends=late.begins)
+    assert damp_at_night(ladder, late, [bed]) == frozenset() != damp_at_night(ladder, late, ())
 
 
 def test_without_the_bag_it_is_far_too_cold_and_no_figure_is_given(demo: Plan) -> None:

@@ -364,6 +364,9 @@ def kept_when(item: Item, damp: Damp) -> float:
     """
     if damp.each <= 0.0 or (damp.only and damp.only != item.id):
         return 1.0
+    told = item.fact("wet_keeps")
+    if told is not None:
+        return 1.0 - (1.0 - told / 100.0) * min(1.0, damp.each / WET)
     slope, floor = _SOAKED["down" if _is_down(item) else "fibre"]
     return max(floor, 1.0 - slope * damp.each)
 

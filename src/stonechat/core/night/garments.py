@@ -18,6 +18,8 @@ from stonechat.core.night.sleep import CLO
 ZONES = ("head", "trunk", "hands", "legs", "feet")
 _MOST_OUTFITS = 300  # ways to dress a zone that are looked at
 _KEPT_ON = frozenset({"jersey", "bib", "base", "shoe", "sock", "helmet", "glove", "bars"})  # groups not gone without
+_SOAKED, _DOWN_SOAKED = 0.6, 0.1  # 1, of what is left of clothes in rain without a shell, and of down (estimates)
+_DRIES = 3.0  # h in which clothes dry in the wind of riding (1 to 6, estimate)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -62,9 +64,10 @@ class Garment:
     name: str
     cut: Cut
     insulation: float  # m²K/W over its zone
-    is_down: bool  # and so worth little when it is wet
     is_on: bool  # worn from the start, or fixed where it warms
     is_told: bool  # whether its warmth is its own figure
+    keeps: float = _SOAKED  # 1, of its warmth that is left when it is soaked
+    dries: float = _DRIES  # h that it takes to dry when it is worn
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -75,7 +78,7 @@ class Outfit:
     insulation: float  # m²K/W
     air: float  # l/(m²s) that pass the tightest layer
     sheds_rain: bool
-    soaks: float  # m²K/W of it that is down
+    soaked: float  # m²K/W that are left of it in rain that nothing sheds
 
 
 def garments_of(items: Iterable[Item]) -> tuple[tuple[Garment, ...], tuple[str, ...]]:
@@ -117,11 +120,17 @@ def garments_of(items: Iterable[Item]) -> tuple[tuple[Garment, ...], tuple[str, 
             name=item.name,
             cut=cut,
             insulation=told * CLO if told is not None else filled or cut.insulation,
-            is_down=fill is not None and fill.soaks,
+            keeps=_kept_soaked(item, is_down=fill is not None and fill.soaks),
+            dries=item.fact("dries_h") or _DRIES,
             is_on=not item.packed,
             is_told=told is not None,
         )
     return tuple(found.values()), tuple(spares)
+
+
+def _kept_soaked(item: Item, *, is_down: bool) -> float:
+    told = item.fact("wet_keeps")
+    return told / 100.0 if told is not None else _DOWN_SOAKED if is_down else _SOAKED
 
 
 def outfits_of(garments: Iterable[Garment], zone: str) -> tuple[Outfit, ...]:
@@ -179,7 +188,7 @@ def _combined(groups: Iterable[list[Garment | None]]) -> Iterator[Outfit]:
             insulation=sum(piece.insulation for piece in pieces),
             air=min((piece.cut.air for piece in pieces), default=100.0),
             sheds_rain=any(piece.cut.sheds_rain for piece in pieces),
-            soaks=sum(piece.insulation for piece in pieces if piece.is_down),
+            soaked=sum(piece.insulation * piece.keeps for piece in pieces),
         )
 
 
@@ -196,7 +205,6 @@ GRANTED = tuple(
         name=name,
         cut=CUTS[kind],
         insulation=CUTS[kind].insulation,
-        is_down=False,
         is_on=True,
         is_told=False,
     )

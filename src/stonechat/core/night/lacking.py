@@ -58,7 +58,6 @@ def remedies_for(ladder: Ladder, zone: str, spell: int, most: int = 3) -> tuple[
             name=KINDS[kind].title,
             cut=cut,
             insulation=warm,
-            is_down=False,
             is_on=False,
             is_told=False,
         )

@@ -22,7 +22,6 @@ _NEEDS = {"trunk": 1.2, "legs": 0.27}
 _AIRS = (5.0, 20.0, 50.0)  # l/(m²s), between which needs are read
 _STEP = 5.0  # K over which a need's slope is taken
 _ZIPS = 6.0  # K that opening zips and rolling down takes off (estimate)
-_SOAKED, _DOWN_SOAKED = 0.6, 0.1  # 1, of what is left of clothes in rain without a shell, and of down (estimates)
 _SHORT, _BRIEFLY = 600.0, 1800.0  # s, a shorter way is borne as if it went on for so long
 COLD, WARM = 1.5, 0.1  # min lost for each K and hour too cold, and too warm (estimates)
 _CHILLY = 1.0  # K that one is too cold rather than stop to change (estimate)
@@ -235,9 +234,8 @@ def judge_outfits(zone: str, outfits: Sequence[Outfit], spells: Spells) -> tuple
 def _effective(outfits: Sequence[Outfit], wet: BoolArray) -> FloatArray:
     """Return what outfits insulate on each stretch, less where they get wet, shape (m, n). [m²K/W]"""
     dry = np.array([outfit.insulation for outfit in outfits])[:, None]
-    down = np.array([outfit.soaks for outfit in outfits])[:, None]
+    soaked = np.array([outfit.soaked for outfit in outfits])[:, None]
     open_to_rain = ~np.array([outfit.sheds_rain for outfit in outfits])[:, None]
-    soaked = (dry - down) * _SOAKED + down * _DOWN_SOAKED
     return np.where(open_to_rain & wet[None, :], soaked, dry)
 
 
