@@ -36,7 +36,7 @@ def course(count: int = SEGMENTS) -> Course:
     grades = np.diff(np.append(heights, heights[0])) / 100.0
     one = np.ones(count)
     headings = np.linspace(0.0, 360.0, count)
-    return Course(100 * one, grades, heights, 0.01 * one, one, 13 * one, 0.15 * one, one, headings)
+    return Course(100 * one, grades, heights, 0.01 * one, one, 13 * one, 0.15 * one, one, headings, 0 * one)
 
 
 def clock() -> Clock:

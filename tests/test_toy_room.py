@@ -47,7 +47,8 @@ class Glow:
 
 
 def hang(scenario: Scenario, ride: RideResult) -> Lantern:
-    return Lantern(added=Added(masses=np.full(ride.dark.size, 2.0), drags=np.where(ride.dark, 0.05, 0.0)))
+    none = np.zeros(ride.dark.size)
+    return Lantern(added=Added(masses=np.full(ride.dark.size, 2.0), drags=np.where(ride.dark, 0.05, 0.0), brakes=none))
 
 
 def shine(ridden: Ridden) -> Glow:

@@ -13,7 +13,7 @@ from stonechat.core.physics.power_balance import Push, resisting_force
 def _rise(kinetic: float, power: float, mass: float, moved: float, grade: float, rolling: float, drag: float,
           density: float, head: float, cross: float) -> float:  # fmt: skip
     speed = math.sqrt(2.0 * max(kinetic, 0.05))
-    force = resisting_force(speed, Push(0.0, mass, 1.5, grade, rolling, drag, density, head, cross))
+    force = resisting_force(speed, Push(0.0, mass, 1.5, grade, rolling, drag, density, head, cross, 0.0))
     return (power / speed - force) / moved
 
 

@@ -9,7 +9,7 @@ import numpy as np
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.ledger.timetable import Visit
 from stonechat.core.numerics.arrays import FloatArray
-from stonechat.core.plan.film import masses_along
+from stonechat.core.plan.film import braked, masses_along
 from stonechat.core.plan.plan import Plan
 from stonechat.core.plan.scenario import make_scenario
 from stonechat.core.plan.summary import POWER_BAND
@@ -86,6 +86,7 @@ ODDS = Family(
 def odds_of(plan: Plan, variant_id: str, ridden: Ridden, races: int) -> Odds:
     """Ride a variant many times with other legs, wind and warmth; water and food are as planned."""
     scenario = make_scenario(plan, plan.variant(variant_id), ridden.way.profile)
+    scenario = braked(scenario, ridden.settled.values())
     masses, drags = masses_along(scenario, ridden.settled.values())
     luck = draw_luck(races, SEED, power_band=POWER_BAND)
     finishes, arrivals = ride_many(

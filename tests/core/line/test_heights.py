@@ -68,7 +68,7 @@ def ridden(profile: Profile) -> float:
     """Return the moving time over a profile, under the same conditions everywhere. [s]"""
     one = np.ones(profile.lengths.size)
     course = Course(
-        profile.lengths, profile.grades, 0 * one, ROLLING * one, 0 * one, CAP * one, 0.22 * one, one, 0 * one
+        profile.lengths, profile.grades, 0 * one, ROLLING * one, 0 * one, CAP * one, 0.22 * one, one, 0 * one, 0 * one
     )
     held = Conditions(
         paced(profile.grades), 500 * one, ROLLING * one, DENSITY * one, CAP * one, 0 * one, 0 * one,

@@ -15,7 +15,7 @@ pushes = st.builds(
     Push,
     wheel_power=st.floats(20, 300), mass=st.floats(60, 130), inertia=st.just(1.5), grade=st.floats(-0.12, 0.14),
     rolling=st.floats(0.004, 0.06), drag_area=st.floats(0.2, 0.6), density=st.floats(0.9, 1.3),
-    headwind=st.floats(-9, 9), crosswind=st.floats(-7, 7),
+    headwind=st.floats(-9, 9), crosswind=st.floats(-7, 7), brake=st.floats(0, 5),
 )  # fmt: skip
 
 
@@ -40,7 +40,7 @@ def test_a_stretch_takes_what_integration_from_the_forces_says() -> None:
     high = np.array([300.0, 130.0, 1.5, 0.14, 0.06, 0.6, 1.3, 9.0, 7.0])
     usual, walls = [], []
     while len(usual) + len(walls) < 400:
-        push, entered = Push(*(float(v) for v in random.uniform(low, high))), float(random.uniform(1.5, 14.0))
+        push, entered = Push(*(float(v) for v in random.uniform(low, high)), 0.0), float(random.uniform(1.5, 14.0))
         steady = steady_of(push)
         if steady > 1.0:  # slower than this is walked
             time, _ = roll_on(entered, steady, 40.0, 100.0, push)
@@ -70,7 +70,7 @@ def test_speed_goes_towards_the_steady_one_and_never_past_it(push: Push, entered
 
 def test_coasting_to_a_halt_on_flat_ground_loses_the_work_of_the_force() -> None:
     # no wind, no air: K falls by m g Crr per metre over m + m_i, up to the bearings; steady speed here is low
-    push = Push(5.0, 95.0, 1.5, 0.0, 0.01, 1e-9, 1.2, 0.0, 0.0)
+    push = Push(5.0, 95.0, 1.5, 0.0, 0.01, 1e-9, 1.2, 0.0, 0.0, 0.0)
     steady = steady_of(push)
     _, leaving = roll_on(10.0, steady, 40.0, 100.0, push)
     force = 95.0 * 9.80665 * 0.01 + 0.091 + 0.0087 * 9.5 - 5.0 / 9.5
@@ -78,7 +78,7 @@ def test_coasting_to_a_halt_on_flat_ground_loses_the_work_of_the_force() -> None
 
 
 def test_the_cap_holds_whatever_drives() -> None:
-    push = Push(0.0, 95.0, 1.5, -0.15, 0.01, 0.36, 1.2, 0.0, 0.0)
+    push = Push(0.0, 95.0, 1.5, -0.15, 0.01, 0.36, 1.2, 0.0, 0.0, 0.0)
     steady = steady_of(push)
     assert steady > 15.0
     time, leaving = roll_on(12.0, steady, 10.0, 100.0, push)
@@ -117,7 +117,7 @@ def rollers(wavelength: float, steepest: float, spacing: float) -> tuple[float, 
     grades = np.diff(heights) / spacing
     speed, by_momentum, by_steady = 5.0, 0.0, 0.0
     for grade in grades:
-        push = Push(144.0, 95.0, 1.5, float(grade), 0.008, 0.36, 1.2, 0.0, 0.0)
+        push = Push(144.0, 95.0, 1.5, float(grade), 0.008, 0.36, 1.2, 0.0, 0.0, 0.0)
         steady = steady_of(push)
         time, speed = roll_on(speed, steady, 40.0, spacing, push)
         by_momentum += time

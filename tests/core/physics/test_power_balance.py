@@ -39,7 +39,7 @@ def cubic_root(power: float, mass: float, grade: float, rolling: float, drag: fl
 def test_speed_in_still_air_is_the_cubics_positive_root(
     power: float, mass: float, grade: float, rolling: float, drag: float
 ) -> None:
-    found = steady_speed(Push(power, mass, 1.5, grade, rolling, drag, 1.15, 0.0, 0.0), 6.0)
+    found = steady_speed(Push(power, mass, 1.5, grade, rolling, drag, 1.15, 0.0, 0.0, 0.0), 6.0)
     assert found == pytest.approx(cubic_root(power, mass, grade, rolling, drag, 1.15), rel=1e-7)
 
 
@@ -47,8 +47,8 @@ def test_speed_in_still_air_is_the_cubics_positive_root(
 def test_at_the_speed_found_force_times_speed_is_the_power(
     power: float, mass: float, grade: float, rolling: float, drag: float, head: float, cross: float
 ) -> None:
-    speed = steady_speed(Push(power, mass, 1.5, grade, rolling, drag, 1.2, head, cross), 6.0)
-    force = resisting_force(speed, Push(0.0, mass, 1.5, grade, rolling, drag, 1.2, head, cross))
+    speed = steady_speed(Push(power, mass, 1.5, grade, rolling, drag, 1.2, head, cross, 0.0), 6.0)
+    force = resisting_force(speed, Push(0.0, mass, 1.5, grade, rolling, drag, 1.2, head, cross, 0.0))
     assert force * speed == pytest.approx(power, rel=1e-6)
 
 
@@ -66,43 +66,43 @@ def test_at_the_speed_found_force_times_speed_is_the_power(
     ],
 )
 def test_worked_speeds(grade: float, head: float, cross: float, expected: float) -> None:
-    found = steady_speed(Push(144.0, 95.0, 1.5, grade, 0.010, 0.36, 1.2, head, cross), 5.0)
+    found = steady_speed(Push(144.0, 95.0, 1.5, grade, 0.010, 0.36, 1.2, head, cross, 0.0), 5.0)
     assert found == pytest.approx(expected, abs=6e-6)
 
 
 def test_a_rider_without_power_stands_on_the_flat_and_coasts_downhill() -> None:
-    assert steady_speed(Push(0.0, 95.0, 1.5, 0.0, 0.01, 0.36, 1.2, 0.0, 0.0), 5.0) == 0.0
-    coasting = steady_speed(Push(0.0, 95.0, 1.5, -0.06, 0.01, 0.36, 1.2, 0.0, 0.0), 5.0)
-    assert resisting_force(coasting, Push(0.0, 95.0, 1.5, -0.06, 0.01, 0.36, 1.2, 0.0, 0.0)) == pytest.approx(
+    assert steady_speed(Push(0.0, 95.0, 1.5, 0.0, 0.01, 0.36, 1.2, 0.0, 0.0, 0.0), 5.0) == 0.0
+    coasting = steady_speed(Push(0.0, 95.0, 1.5, -0.06, 0.01, 0.36, 1.2, 0.0, 0.0, 0.0), 5.0)
+    assert resisting_force(coasting, Push(0.0, 95.0, 1.5, -0.06, 0.01, 0.36, 1.2, 0.0, 0.0, 0.0)) == pytest.approx(
         0.0, abs=1e-5
     )
 
 
 @given(powers, masses, st.floats(0.02, 0.2), drags)
 def test_more_mass_is_slower_uphill(power: float, mass: float, grade: float, drag: float) -> None:
-    light = steady_speed(Push(power, mass, 1.5, grade, 0.01, drag, 1.2, 0.0, 0.0), 5.0)
-    assert steady_speed(Push(power, mass + 1.0, 1.5, grade, 0.01, drag, 1.2, 0.0, 0.0), 5.0) < light
+    light = steady_speed(Push(power, mass, 1.5, grade, 0.01, drag, 1.2, 0.0, 0.0, 0.0), 5.0)
+    assert steady_speed(Push(power, mass + 1.0, 1.5, grade, 0.01, drag, 1.2, 0.0, 0.0, 0.0), 5.0) < light
 
 
 @given(powers, masses, grades, drags, st.floats(-10, 10))
 def test_a_stronger_headwind_is_slower(power: float, mass: float, grade: float, drag: float, wind: float) -> None:
-    slow = steady_speed(Push(power, mass, 1.5, grade, 0.01, drag, 1.2, wind + 1.0, 0.0), 5.0)
-    assert slow < steady_speed(Push(power, mass, 1.5, grade, 0.01, drag, 1.2, wind, 0.0), 5.0)
+    slow = steady_speed(Push(power, mass, 1.5, grade, 0.01, drag, 1.2, wind + 1.0, 0.0, 0.0), 5.0)
+    assert slow < steady_speed(Push(power, mass, 1.5, grade, 0.01, drag, 1.2, wind, 0.0, 0.0), 5.0)
 
 
 @given(powers, masses, drags, st.floats(0, 14))
 def test_a_tailwind_faster_than_the_rider_never_brakes(power: float, mass: float, drag: float, wind: float) -> None:
-    still = steady_speed(Push(power, mass, 1.5, 0.0, 0.01, drag, 1.2, 0.0, 0.0), 5.0)
-    assert steady_speed(Push(power, mass, 1.5, 0.0, 0.01, drag, 1.2, -wind, 0.0), 5.0) >= still - 1e-9
+    still = steady_speed(Push(power, mass, 1.5, 0.0, 0.01, drag, 1.2, 0.0, 0.0, 0.0), 5.0)
+    assert steady_speed(Push(power, mass, 1.5, 0.0, 0.01, drag, 1.2, -wind, 0.0, 0.0), 5.0) >= still - 1e-9
 
 
 @given(st.floats(1, 18), drags, winds, st.floats(0.1, 8))
 def test_the_slope_of_the_force_is_its_central_difference(speed: float, drag: float, head: float, cross: float) -> None:
     step = 1e-5
     up, down = (
-        resisting_force(speed + s, Push(0.0, 90.0, 1.5, 0.0, 0.01, drag, 1.2, head, cross)) for s in (step, -step)
+        resisting_force(speed + s, Push(0.0, 90.0, 1.5, 0.0, 0.01, drag, 1.2, head, cross, 0.0)) for s in (step, -step)
     )
-    assert force_slope(speed, Push(0.0, 90.0, 1.5, 0.0, 0.01, drag, 1.2, head, cross)) == pytest.approx(
+    assert force_slope(speed, Push(0.0, 90.0, 1.5, 0.0, 0.01, drag, 1.2, head, cross, 0.0)) == pytest.approx(
         (up - down) / (2 * step), rel=1e-4, abs=1e-5
     )
 

@@ -54,7 +54,9 @@ TIRED = changed(
 def course_of(grades: np.ndarray, rolling: float = 0.01, cap: float = 25.0) -> Course:
     """Return segments of 100 m of loose ground at sea level."""
     one = np.ones(grades.size)
-    return Course(100.0 * one, grades, 0.0 * one, rolling * one, one, cap * one, 0.25 * one, 0.3 * one, 0.0 * one)
+    return Course(
+        100.0 * one, grades, 0.0 * one, rolling * one, one, cap * one, 0.25 * one, 0.3 * one, 0.0 * one, 0.0 * one
+    )
 
 
 def halts_of(count: int, segments: int = 4_000, speed: float = 6.0, **changes: object) -> Halts:
@@ -276,7 +278,7 @@ def test_the_speed_into_the_wind_is_that_of_the_balance_at_six_tenths_of_it() ->
         density = air_density(standard_pressure(0.0), 15.0, 0.0)
         wind = shelter * 0.604 * 5.0
         expected = power_balance.steady_speed(
-            power_balance.Push(144.0, 95.0, 1.5, 0.0, 0.01, 0.36, density, wind, 0.0), 5.0
+            power_balance.Push(144.0, 95.0, 1.5, 0.0, 0.01, 0.36, density, wind, 0.0, 0.0), 5.0
         )
         assert 100.0 / result.times[0] == pytest.approx(expected, rel=1e-9)
 

@@ -85,6 +85,7 @@ class Added:
 
     masses: FloatArray  # kg on each segment, shape (n,)
     drags: FloatArray  # m² on each segment, shape (n,)
+    brakes: FloatArray  # N at the wheel on each segment, shape (n,)
 
 
 class Settled(Protocol):

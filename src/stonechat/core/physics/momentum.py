@@ -97,7 +97,7 @@ def roll_on(speed: float, steady: float, cap: float, length: float, push: Push) 
 
     Examples
     --------
-    >>> flat = Push(144.0, 95.0, 1.5, 0.0, 0.01, 0.36, 1.2, 0.0, 0.0)
+    >>> flat = Push(144.0, 95.0, 1.5, 0.0, 0.01, 0.36, 1.2, 0.0, 0.0, 0.0)
     >>> time, out = roll_on(7.08720, 7.08720, 20.0, 100.0, flat)
     >>> round(time, 3), round(out, 4)
     (14.11, 7.0872)
@@ -142,7 +142,7 @@ def steady_slopes(steady: float, push: Push, slopes: FloatArray) -> None:
     --------
     >>> import numpy as np
     >>> found = np.zeros(4)
-    >>> steady_slopes(7.08720, Push(144.0, 95.0, 1.5, 0.0, 0.01, 0.36, 1.2, 0.0, 0.0), found)
+    >>> steady_slopes(7.08720, Push(144.0, 95.0, 1.5, 0.0, 0.01, 0.36, 1.2, 0.0, 0.0, 0.0), found)
     >>> bool(found[MASS] < 0 and found[DRAG] < 0 and found[ROLLING] < 0 and found[POWER] > 0)
     True
     """
@@ -230,7 +230,7 @@ def roll_on_with_slopes(
     --------
     >>> import numpy as np
     >>> work, by_time = np.zeros((6, 4)), np.zeros(4)
-    >>> flat = Push(144.0, 95.0, 1.5, 0.0, 0.01, 0.36, 1.2, 0.0, 0.0)
+    >>> flat = Push(144.0, 95.0, 1.5, 0.0, 0.01, 0.36, 1.2, 0.0, 0.0, 0.0)
     >>> time, _ = roll_on_with_slopes(5.0, 7.08720, 20.0, 100.0, flat, work, by_time)
     >>> time == roll_on(5.0, 7.08720, 20.0, 100.0, flat)[0]
     True

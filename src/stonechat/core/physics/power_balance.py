@@ -26,6 +26,7 @@ class Push(NamedTuple):
     density: float  # kg/m³
     headwind: float  # m/s
     crosswind: float  # m/s
+    brake: float  # N at the wheel that something takes whatever the speed, as a hub that charges
 
 
 @njit(cache=True)
@@ -50,7 +51,7 @@ def resisting_force(speed: float, push: Push) -> float:
 
     Examples
     --------
-    >>> round(resisting_force(0.0, Push(0.0, 100.0, 1.5, 0.0, 0.01, 0.4, 1.2, 0.0, 0.0)), 4)
+    >>> round(resisting_force(0.0, Push(0.0, 100.0, 1.5, 0.0, 0.01, 0.4, 1.2, 0.0, 0.0, 0.0)), 4)
     9.8976
     """
     cosine = 1.0 / math.sqrt(1.0 + push.grade * push.grade)
@@ -61,6 +62,7 @@ def resisting_force(speed: float, push: Push) -> float:
         + 0.5 * push.density * push.drag_area * air * along
         + BEARING_CONSTANT
         + BEARING_SLOPE * speed
+        + push.brake
     )
 
 
@@ -82,7 +84,7 @@ def force_slope(speed: float, push: Push) -> float:
 
     Examples
     --------
-    >>> round(force_slope(10.0, Push(0.0, 90.0, 1.5, 0.0, 0.01, 0.4, 1.2, 0.0, 0.0)), 4)
+    >>> round(force_slope(10.0, Push(0.0, 90.0, 1.5, 0.0, 0.01, 0.4, 1.2, 0.0, 0.0, 0.0)), 4)
     4.8087
     """
     along = speed + push.headwind
@@ -130,7 +132,7 @@ def steady_speed(push: Push, guess: float) -> float:
 
     Examples
     --------
-    >>> round(steady_speed(Push(150 * 0.96, 95.0, 1.5, 0.0, 0.010, 0.36, 1.2, 0.0, 0.0), 5.0), 5)
+    >>> round(steady_speed(Push(150 * 0.96, 95.0, 1.5, 0.0, 0.010, 0.36, 1.2, 0.0, 0.0, 0.0), 5.0), 5)
     7.0872
     """
     power = push.wheel_power

@@ -13,6 +13,7 @@ from stonechat.core.physics.momentum import MASS
 from stonechat.core.plan.dressing import worn_through
 from stonechat.core.plan.features import run_checks, settle, with_reports
 from stonechat.core.plan.film import (
+    braked,
     by_leg,
     film_of,
     first_guess,
@@ -81,6 +82,7 @@ def evaluate(plan: Plan, variant_id: str, *, profile: Profile | None = None) -> 
             told = replace(with_rations(whole, rations_of(whole, rides[-1])), supplied=told.supplied)
         parts = settle(ridden_as[-1], rides[-1])
         scenario = supplied(told, ridden_as[-1], part_of(parts, Provided), held=turn >= _CHOOSING)
+        scenario = braked(scenario, parts.values())
         masses, drags = masses_along(scenario, parts.values())
         share = overhead_share(scenario, rides[-1], part_of(parts, Provided))
         rides.append(ride_scenario(scenario, masses, drags, share, before=rides[-1]))

@@ -259,6 +259,25 @@ def masses_along(scenario: Scenario, settled: Iterable[Settled]) -> tuple[FloatA
     return masses, drags
 
 
+def braked(scenario: Scenario, settled: Iterable[Settled]) -> Scenario:
+    """Return a scenario with what brakes along its course.
+
+    Parameters
+    ----------
+    scenario : Scenario
+        The variant as it stands.
+    settled : iterable of Settled
+        What depends on the ride and brakes.
+
+    Returns
+    -------
+    scenario : Scenario
+        With the sum of them as the brakes of its course. [N]
+    """
+    brakes = np.sum([part.added.brakes for part in settled], axis=0)
+    return replace(scenario, course=scenario.course._replace(brakes=brakes))
+
+
 def food_of(provided: Provided, leg: int) -> tuple[float, float]:
     """Return the food that a leg begins with, and the wrappers of what was eaten before it.
 

@@ -387,4 +387,5 @@ def _added(scenario: Scenario, ride: RideResult, levels: tuple[Levels, Levels], 
     return Added(
         masses=litres * WATER_DENSITY + energy / larder.density[leg] - scenario.rations.mass[leg] * through,
         drags=np.array(drags)[leg],
+        brakes=np.zeros(leg.size),
     )

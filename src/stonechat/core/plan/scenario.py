@@ -496,6 +496,7 @@ def _course(profile: Profile, ground: tuple[Surface, ...], lateral: float, slowe
         grades_most=by_surface("grade_most"),
         speeds_least=np.maximum(by_surface("speed_least"), slowest),
         headings=np.array(profile.headings),
+        brakes=np.zeros(profile.grades.size),
     )
 
 

@@ -6,7 +6,7 @@ import numpy as np
 
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.numerics.arrays import FloatArray
-from stonechat.core.plan.film import masses_along
+from stonechat.core.plan.film import braked, masses_along
 from stonechat.core.plan.plan import Plan
 from stonechat.core.plan.scenario import Scenario, make_scenario
 from stonechat.core.rhythm.inputs import Clock, RiderNumbers, with_power
@@ -72,6 +72,7 @@ def what_ifs(plan: Plan, variant_id: str, ridden: Ridden) -> tuple[WhatIf, ...]:
     never made shorter than an hour. The finish counts from the planned start, so starting later counts against it.
     """
     scenario = make_scenario(plan, plan.variant(variant_id), ridden.way.profile)
+    scenario = braked(scenario, ridden.settled.values())
     masses, drags = masses_along(scenario, ridden.settled.values())
     before = _ride(scenario, ridden.timetable.clock, scenario.rider, masses, drags)
     found = []

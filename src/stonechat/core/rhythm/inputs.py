@@ -17,6 +17,7 @@ class Course(NamedTuple):
     grades_most: FloatArray  # 1, steepest ridden
     speeds_least: FloatArray  # m/s, slowest ridden
     headings: FloatArray  # °, clockwise from north
+    brakes: FloatArray  # N that a hub dynamo takes at the wheel
 
 
 class Legs(NamedTuple):

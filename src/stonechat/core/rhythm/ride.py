@@ -333,7 +333,7 @@ def ride_course(
     Examples
     --------
     >>> one, none, days = np.ones(10), np.zeros(0), np.ones(3)
-    >>> course = Course(100 * one, 0 * one, 0 * one, 0.01 * one, one, 15 * one, 0.2 * one, one, 0 * one)
+    >>> course = Course(100 * one, 0 * one, 0 * one, 0.01 * one, one, 15 * one, 0.2 * one, one, 0 * one, 0 * one)
     >>> from stonechat.core.rhythm.inputs import Doors, Halts, Legs, Nights, Sky, Stays
     >>> rider = RiderNumbers(70.0, Legs(150.0), momentum=False)
     >>> first, no = np.zeros(1, dtype=np.int64), none.astype(np.bool_)
@@ -389,7 +389,7 @@ def ride_course(
         )
         push = Push(
             wheel_power=wheel, mass=masses[i], inertia=rider.inertia, grade=grade, rolling=rolling,
-            drag_area=drag_areas[i], density=density, headwind=head, crosswind=cross,
+            drag_area=drag_areas[i], density=density, headwind=head, crosswind=cross, brake=course.brakes[i],
         )  # fmt: skip
         passage = pass_segment(ground, rider, push, speed, share)
         speed, share = passage.speed, passage.on_foot

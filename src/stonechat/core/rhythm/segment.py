@@ -84,7 +84,7 @@ def pass_segment(ground: Ground, rider: RiderNumbers, push: Push, entered: float
     --------
     >>> from stonechat.core.rhythm.inputs import Legs
     >>> rider = RiderNumbers(70.0, Legs(150.0))
-    >>> flat = Push(144.0, 95.0, 1.5, 0.0, 0.01, 0.36, 1.2, 0.0, 0.0)
+    >>> flat = Push(144.0, 95.0, 1.5, 0.0, 0.01, 0.36, 1.2, 0.0, 0.0, 0.0)
     >>> passage = pass_segment(Ground(100.0, 0.2, 1.0, 15.0, 600.0, False), rider, flat, 7.0872, 0.0)
     >>> round(passage.time, 2), passage.on_foot
     (14.11, 0.0)

@@ -46,6 +46,7 @@ def _here(
         density=conditions.density[i],
         headwind=conditions.headwinds[i],
         crosswind=conditions.crosswinds[i],
+        brake=course.brakes[i],
     )
     return ground, push
 
@@ -79,7 +80,7 @@ def segment_times(
     Examples
     --------
     >>> one, still = np.ones(2), np.zeros(2, dtype=np.bool_)
-    >>> course = Course(100 * one, 0 * one, 0 * one, 0.01 * one, one, 15 * one, 0.2 * one, one, 0 * one)
+    >>> course = Course(100 * one, 0 * one, 0 * one, 0.01 * one, one, 15 * one, 0.2 * one, one, 0 * one, 0 * one)
     >>> held = Conditions(144 * one, 600 * one, 0.01 * one, 1.2 * one, 15 * one, 0 * one, 0 * one, still)
     >>> from stonechat.core.rhythm.inputs import Legs
     >>> rider = RiderNumbers(70.0, Legs(150.0), momentum=False)
@@ -132,7 +133,7 @@ def time_gradients(
     Examples
     --------
     >>> one, still = np.ones(1), np.zeros(1, dtype=np.bool_)
-    >>> course = Course(100 * one, 0.08 * one, 0 * one, 0.01 * one, one, 15 * one, 0.2 * one, one, 0 * one)
+    >>> course = Course(100 * one, 0.08 * one, 0 * one, 0.01 * one, one, 15 * one, 0.2 * one, one, 0 * one, 0 * one)
     >>> held = Conditions(200 * one, 600 * one, 0.01 * one, 1.2 * one, 15 * one, 0 * one, 0 * one, still)
     >>> from stonechat.core.rhythm.inputs import Legs
     >>> rider = RiderNumbers(70.0, Legs(150.0), momentum=False)
