@@ -1,5 +1,7 @@
 """A hub dynamo: what it gives and how it brakes, by speed. The fits are estimates for hubs of 6 V and 3 W."""
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from stonechat.core.numerics.arrays import FloatArray
@@ -10,13 +12,15 @@ _IDLE, _BEARING = 0.2, 0.11  # W, W/(m/s) that an unloaded hub brakes
 _EFFICIENCY = 0.60  # 1, of the hub (0.5 to 0.7)
 
 
-def charger_output(speeds: FloatArray) -> FloatArray:
+def charger_output(speeds: FloatArray, points: Sequence[tuple[float, float]] = ()) -> FloatArray:
     """Return what a charger on the hub gives.
 
     Parameters
     ----------
     speeds : ndarray
         Of the bike. [m/s]
+    points : sequence of tuple of float, optional
+        Speed and power of the rider's own hub and charger, ascending; between them it is read straight. [m/s, W]
 
     Returns
     -------
@@ -28,6 +32,9 @@ def charger_output(speeds: FloatArray) -> FloatArray:
     >>> np.round(charger_output(np.array([1.0, 5.0, 20.0 / 3.6])), 2)
     array([0.  , 3.4 , 3.83])
     """
+    if points:
+        at, given = zip(*points, strict=True)
+        return np.interp(speeds, at, given, left=0.0)
     ratio = (np.maximum(speeds, 0.0) / _HALF) ** _POWER
     return np.where(speeds >= _LEAST, _MOST * ratio / (1.0 + ratio), 0.0)
 

@@ -5,9 +5,11 @@ from functools import cached_property
 
 import numpy as np
 
-from stonechat.core.charge.run import Run, Steps, cold_share
+from stonechat.core.charge.light import DarkHours
+from stonechat.core.charge.rule import ChargingRule
+from stonechat.core.charge.run import BANK, CELLS, HUB, SUN, WALL, Batteries, Orders, Run, Steps, Wiring, cold_share
 from stonechat.core.charge.things import Electric, Electrics
-from stonechat.core.numerics.arrays import BoolArray
+from stonechat.core.numerics.arrays import BoolArray, FloatArray
 
 VITAL = frozenset({"light", "rear", "navigation", "shifting"})  # roles without which one does not ride on
 DOUBTED = 5.0  # Wh, a bank that holds less is asked about
@@ -25,11 +27,20 @@ class BatteryLine:
     flat_at: float | None  # s since the start; None: never
     flat_km: float | None  # m
     unmet: float  # Wh that it did not have
+    without: float  # h that it was asked for and had nothing
+    into: tuple[float, float, float, float, float]  # Wh from hub, sockets, sun, banks, cells
+    used: float  # Wh that it drew, or that a bank gave
+    swaps: int  # sets of cells changed
 
     @property
     def is_flat(self) -> bool:
         """Whether it goes flat on the way."""
         return self.flat_at is not None
+
+    @property
+    def filled(self) -> float:
+        """All that went into it. [Wh]"""
+        return sum(self.into)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -37,17 +48,23 @@ class Charge:
     """Every battery by the clock."""
 
     electrics: Electrics
+    rule: ChargingRule
     steps: Steps
+    segments: np.ndarray  # segment of each step, shape (n,)
+    loads: FloatArray  # W that devices want, shape (n, d)
+    batteries: Batteries
+    wiring: Wiring
+    orders: Orders
     run: Run
-    dark_hours: float  # h ridden in the dark
-    hub: float  # Wh that the hub gave
-    wall: float  # Wh that sockets could give
+    dark: DarkHours
+    beam: FloatArray  # h of each mode that the battery lamp burns: low, mid, high; shape (3,)
+    hub_could: float  # Wh that the hub could give as the rule switches it
+    hub_drag: FloatArray  # W at the wheel that the hub takes on each segment, shape (n,)
 
     @cached_property
     def lines(self) -> tuple[BatteryLine, ...]:
         """Each battery, devices that draw first, then banks."""
-        every = (*self.electrics.devices, *self.electrics.banks)
-        return tuple(self._line(k, thing) for k, thing in enumerate(every))
+        return tuple(self._line(k, thing) for k, thing in enumerate(self.electrics.batteries))
 
     @property
     def flat(self) -> tuple[BatteryLine, ...]:
@@ -56,21 +73,47 @@ class Charge:
         return tuple(sorted(found, key=lambda line: line.flat_at or 0.0))
 
     @property
+    def dark_hours(self) -> float:
+        """Ridden in the dark. [h]"""
+        return self.dark.total
+
+    @property
     def stored(self) -> float:
-        """Energy that all batteries hold when they are full. [Wh]"""
-        return sum(line.thing.capacity for line in self.lines)
+        """Energy that all batteries hold when they are full, spare cells too. [Wh]"""
+        return sum(line.thing.capacity + line.thing.cells * line.thing.cell_energy for line in self.lines)
+
+    @property
+    def hub(self) -> float:
+        """What the hub gave to charge. [Wh]"""
+        return float(self.run.taken[HUB])
+
+    @property
+    def wall(self) -> float:
+        """What sockets could give. [Wh]"""
+        return float((self.steps.wall * self.steps.lengths).sum() / 3600.0)
 
     @property
     def spare(self) -> float:
         """Least that banks and drawing devices hold together on the way. [Wh]"""
-        drawing = [k for k, line in enumerate(self.lines) if line.thing.role != "spare"]
-        return float(self.run.levels[:, drawing].sum(axis=1).min()) if drawing and self.run.levels.size else 0.0
+        counted = self.batteries.counts
+        return float(self.run.levels[:, counted].sum(axis=1).min()) if counted.any() and self.run.levels.size else 0.0
 
     @property
     def light_hours(self) -> float:
-        """Hours that the front light runs on its own battery, unaided. [h]"""
-        lights = [line.thing for line in self.lines if line.thing.role == "light" and line.thing.dark > 0.0]
-        return max((light.capacity / light.dark for light in lights), default=0.0)
+        """Hours that the front light runs on its own battery and cells, in the modes that this race wants. [h]"""
+        lights = [one for one in self.electrics.devices if one.role == "light" and one.dark > 0.0]
+        return max((self.hours_of(one) for one in lights), default=0.0)
+
+    def hours_of(self, lamp: Electric) -> float:
+        """Return how long a lamp burns on its own battery and cells, in the modes that this race wants. [h]"""
+        mean = self.mean_draw(lamp)
+        return (lamp.capacity + lamp.cells * lamp.cell_energy) / mean if mean > 0.0 else float("inf")
+
+    def mean_draw(self, lamp: Electric) -> float:
+        """Return what a lamp draws in the mean of this race's dark hours. [W]"""
+        total = float(self.beam.sum())
+        draws = np.array([lamp.mode(mode) for mode in ("low", "mid", "high")])
+        return float(self.beam @ draws) / total if total > 0.0 and lamp.role == "light" else lamp.dark
 
     @property
     def doubted(self) -> tuple[Electric, ...]:
@@ -87,6 +130,8 @@ class Charge:
         at = int(np.argmin(levels)) if levels.size else 0
         capacity = max(thing.capacity, 1e-9)
         ends = self.steps.begins + self.steps.lengths
+        wants = self.loads[:, k] if k < self.batteries.devices else np.zeros(ends.size)
+        mean = float((wants * self.steps.lengths).sum() / max(1.0, self.steps.lengths[wants > 0.0].sum()))
         return BatteryLine(
             thing=thing,
             lowest=float(levels[at]) / capacity,
@@ -96,4 +141,8 @@ class Charge:
             flat_at=None if first < 0 else float(self.steps.begins[first]),
             flat_km=None if first < 0 else float(self.steps.distances[first]),
             unmet=float(self.run.unmet[k]),
+            without=float(self.run.unmet[k]) / mean if mean > 0.0 else 0.0,
+            into=tuple(float(self.run.into[source, k]) for source in (HUB, WALL, SUN, BANK, CELLS)),
+            used=float(self.run.drawn[k] + self.run.given[k]),
+            swaps=int(self.run.swaps[k]),
         )

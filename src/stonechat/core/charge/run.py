@@ -1,4 +1,4 @@
-"""Every battery by the clock: draws, sockets, hub and banks, step by step."""
+"""Every battery by the clock: draws, sockets, hub, sun and banks, step by step."""
 
 from typing import NamedTuple
 
@@ -8,10 +8,12 @@ from numba import njit
 from stonechat.core.numerics.arrays import BoolArray, FloatArray, IntArray
 
 STEP = 60.0  # s, longest step
-INTO, OUT_OF = 0.92, 0.85  # 1, of what goes into a battery, and of what comes out of a bank (estimates)
-BANK_OUT = 12.0  # W that a bank gives at most (estimate)
-LOW, HIGH = 0.30, 0.90  # 1, of a device's battery: below the first it is put on the bank, until the second
+INTO = 0.92  # 1, of what comes out of a cable that a battery keeps (estimate)
+IDLE = 0.03  # W that a bank loses by itself (estimate)
+TAPER, TRICKLE = 0.2, 0.02  # 1 of a battery under which charging slows, 1 of its most that it slows to (estimates)
 COLD = ((-20.0, 0.55), (-10.0, 0.72), (0.0, 0.85), (10.0, 0.94), (25.0, 1.0))  # °C, 1 of the capacity (estimates)
+HUB, WALL, SUN, BANK, CELLS = 0, 1, 2, 3, 4  # where what goes into a battery comes from
+NEVER_ENOUGH = 2.0  # 1, of all that is stored: a hub that charges below it charges always
 
 
 class Steps(NamedTuple):
@@ -23,29 +25,68 @@ class Steps(NamedTuple):
     speeds: FloatArray  # m/s, 0 where one halts
     dark: BoolArray
     temps: FloatArray  # °C
-    outside: FloatArray  # W that come from the wall or a hub
+    hub: FloatArray  # W that a hub could give, 0 where it is switched off
+    wall: FloatArray  # W that sockets give
+    sun: FloatArray  # W that a panel gives
     resting: BoolArray  # whether one sleeps, and everything lies beside the bank
 
 
 class Batteries(NamedTuple):
-    """What holds energy; devices first, then banks."""
+    """What holds energy, devices first, then banks, shape (d,) each where nothing else is said."""
 
     capacities: FloatArray  # Wh
     levels: FloatArray  # Wh at the start
     takes: FloatArray  # W at most
+    keeps: FloatArray  # 1, of what a bank gives that comes out of it; 1 of devices
+    gives: FloatArray  # W that a bank gives at most
+    ports: IntArray  # outlets of a bank
+    passes: BoolArray  # whether a bank gives while it is charged
+    while_on: BoolArray  # whether it can be charged while it is on
+    counts: BoolArray  # whether it is drawn on in a race, and so counts as stored
+    cells: IntArray  # sets of cells that can be changed
+    cell_energy: FloatArray  # Wh of a set
     devices: int  # how many of them are devices
+
+
+class Wiring(NamedTuple):
+    """Which lead reaches which battery from where, shape (d, l) each."""
+
+    hub: BoolArray
+    wall: BoolArray
+    sun: BoolArray
+    bank: BoolArray
+    wall_ports: int
+
+
+class Orders(NamedTuple):
+    """A rule, by numbers."""
+
+    hub: IntArray  # batteries in the order in which a hub fills them
+    wall: IntArray  # those in which sockets do
+    low: float  # 1, of a device's battery, below which it is put on a bank
+    high: float  # 1, until which
+    at_rest: bool
+    hub_below: float  # 1, of all that is stored, below which the hub charges
 
 
 class Run(NamedTuple):
     """What became of the batteries."""
 
     levels: FloatArray  # Wh at the end of each step, shape (n, d)
-    unmet: FloatArray  # Wh that each did not have
-    first_flat: IntArray  # step on which each went flat first, -1: never
-    taken: float  # Wh from outside that went into batteries, losses before
-    used: float  # Wh that devices drew
-    lost: float  # Wh lost in charging
-    spilled: float  # Wh from outside that nothing took
+    unmet: FloatArray  # Wh that each did not have, shape (d,)
+    first_flat: IntArray  # step on which each went flat first, -1: never, shape (d,)
+    into: FloatArray  # Wh kept of what came from HUB, WALL, SUN, BANK, CELLS, shape (5, d)
+    drawn: FloatArray  # Wh that devices drew, shape (d,)
+    given: FloatArray  # Wh that banks gave, their losses in it, shape (d,)
+    hub: FloatArray  # W that the hub gave on each step, shape (n,)
+    taken: FloatArray  # Wh from HUB, WALL, SUN, losses of charging in it, shape (3,)
+    lost: float  # Wh lost in charging, in banks and with cells that were thrown away
+    swaps: IntArray  # sets of cells that were changed, shape (d,)
+
+    @property
+    def used(self) -> float:
+        """Energy that devices drew. [Wh]"""
+        return float(self.drawn.sum())
 
 
 def cold_share(temps: FloatArray) -> FloatArray:
@@ -70,7 +111,7 @@ def cold_share(temps: FloatArray) -> FloatArray:
     return np.interp(temps, at, share)
 
 
-def run_batteries(steps: Steps, loads: FloatArray, batteries: Batteries) -> Run:
+def run_batteries(steps: Steps, loads: FloatArray, batteries: Batteries, wiring: Wiring, orders: Orders) -> Run:
     """Return every battery by the clock.
 
     Parameters
@@ -78,9 +119,13 @@ def run_batteries(steps: Steps, loads: FloatArray, batteries: Batteries) -> Run:
     steps : Steps
         The race.
     loads : ndarray, shape (n, d)
-        What devices draw. [W]
+        What devices draw; 0 of banks. [W]
     batteries : Batteries
         Devices by priority, then banks.
+    wiring : Wiring
+        Which lead reaches which.
+    orders : Orders
+        The rule.
 
     Returns
     -------
@@ -89,84 +134,201 @@ def run_batteries(steps: Steps, loads: FloatArray, batteries: Batteries) -> Run:
 
     Notes
     -----
-    Each device runs on its own battery. Below LOW, and wherever one rests, it is put on a bank until HIGH. What comes
-    from outside goes to devices in their order, then into banks. What cold keeps back comes again when it is warm.
+    On each step the hub fills one battery, sockets as many as they have outlets, the sun one; then banks fill what is
+    put on them; then devices draw. A lead is in one place at a time. A battery takes less in its last fifth. What cold
+    keeps back comes again when it is warm.
     """
-    return Run(
-        *_run(
-            steps.lengths / 3600.0,
-            loads,
-            steps.outside,
-            steps.resting,
-            1.0 - cold_share(steps.temps),
-            batteries.capacities,
-            batteries.levels,
-            batteries.takes,
-            batteries.devices,
-        )
-    )
+    return Run(*_run(steps, loads, 1.0 - cold_share(steps.temps), batteries, wiring, orders))
 
 
 @njit(cache=True)
-def _run(hours, loads, outside, resting, kept_back, capacities, start, takes, devices):  # type: ignore[no-untyped-def]
-    count, size = hours.size, capacities.size
-    level, levels = start.copy(), np.zeros((count, size))
+def _run(steps, loads, kept_back, batteries, wiring, orders):  # type: ignore[no-untyped-def]
+    capacities, size, devices = batteries.capacities, batteries.capacities.size, batteries.devices
+    count, level = steps.lengths.size, batteries.levels.copy()
+    levels, hub = np.zeros((count, size)), np.zeros(count)
     unmet, flat = np.zeros(size), np.full(size, -1)
-    on_bank = np.zeros(size, dtype=np.bool_)
-    taken = used = lost = spilled = 0.0
+    into, drawn, given, taken = np.zeros((5, size)), np.zeros(size), np.zeros(size), np.zeros(3)
+    on_bank, fed = np.zeros(size, dtype=np.bool_), np.zeros(size, dtype=np.bool_)
+    nobody, urgent = np.zeros(size, dtype=np.bool_), np.zeros(size, dtype=np.bool_)
+    reached = _reached(wiring.bank)
+    leads = np.zeros(wiring.hub.shape[1], dtype=np.bool_)
+    left, swaps, lost = batteries.cells.copy(), np.zeros(size, dtype=np.int64), 0.0
+    whole = max(1e-9, _stored(batteries.counts, capacities))
     for k in range(count):
-        used += _draw(k, hours[k], loads[k], kept_back[k], capacities, level, on_bank, unmet, flat)
-        if resting[k]:
-            on_bank[:devices] = level[:devices] < HIGH * capacities[:devices]
-        put_in, out_left = _from_outside(hours[k], outside[k], capacities, level, takes)
-        taken, spilled, lost = taken + put_in, spilled + out_left, lost + (1.0 - INTO) * put_in
-        lost += _from_banks(hours[k], kept_back[k], capacities, level, takes, on_bank, devices)
+        hours = steps.lengths[k] / 3600.0
+        fed[:], leads[:] = False, False
+        lost += _fade(hours, level, devices)
+        before = level.copy()
+        _put_on(steps.resting[k], orders, kept_back[k], capacities, level, on_bank, urgent, devices)
+        urgent &= reached
+        on = loads[k] > 0.0
+        if steps.hub[k] > 0.0 and _stored(batteries.counts, level) < orders.hub_below * whole:
+            got = _feed(
+                HUB, hours, steps.hub[k], 1, orders.hub, wiring.hub, batteries, level, fed, leads, on, into, urgent
+            )
+            hub[k] = got / hours
+            taken[HUB] += got
+            lost += (1.0 - INTO) * got
+        if steps.wall[k] > 0.0:
+            got = _feed(
+                WALL, hours, steps.wall[k], wiring.wall_ports, orders.wall, wiring.wall, batteries, level, fed, leads,
+                on, into, nobody,
+            )  # fmt: skip
+            taken[WALL] += got
+            lost += (1.0 - INTO) * got
+        if steps.sun[k] > 0.0:
+            got = _feed(
+                SUN, hours, steps.sun[k], 1, orders.wall, wiring.sun, batteries, level, fed, leads, on, into, urgent
+            )
+            taken[SUN] += got
+            lost += (1.0 - INTO) * got
+        lost += _from_banks(hours, kept_back[k], batteries, wiring.bank, level, fed, leads, on, on_bank, into, given)
+        came = level - before
+        lost += _draw(k, hours, loads[k], kept_back[k], came, batteries, level, left, swaps, unmet, flat, into, drawn)
         levels[k] = level
-    return levels, unmet, flat, taken, used, lost, spilled
+    return levels, unmet, flat, into, drawn, given, hub, taken, lost, swaps
 
 
 @njit(cache=True)
-def _draw(k, hours, loads, kept_back, capacities, level, on_bank, unmet, flat):  # type: ignore[no-untyped-def]
-    """Let devices draw; return what they got. [Wh]"""
-    used = 0.0
-    for d in range(loads.size):
+def _reached(fits):  # type: ignore[no-untyped-def]
+    found = np.zeros(fits.shape[0], dtype=np.bool_)
+    for b in range(fits.shape[0]):
+        found[b] = fits[b].any()
+    return found
+
+
+@njit(cache=True)
+def _stored(counts, level):  # type: ignore[no-untyped-def]
+    total = 0.0
+    for b in range(level.size):
+        if counts[b]:
+            total += level[b]
+    return total
+
+
+@njit(cache=True)
+def _fade(hours, level, devices):  # type: ignore[no-untyped-def]
+    """Let banks lose what they lose by themselves. [Wh]"""
+    lost = 0.0
+    for b in range(devices, level.size):
+        gone = min(level[b], IDLE * hours)
+        level[b] -= gone
+        lost += gone
+    return lost
+
+
+@njit(cache=True)
+def _draw(k, hours, loads, kept_back, came, batteries, level, left, swaps, unmet, flat, into, drawn):  # type: ignore[no-untyped-def]
+    """Let devices draw, and change cells that are empty; return what is thrown away with those. [Wh]
+
+    What came in on this step runs a device however cold its battery is.
+    """
+    thrown = 0.0
+    for d in range(batteries.devices):
         need = loads[d] * hours
-        given = min(need, max(0.0, level[d] - kept_back * capacities[d]))
+        floor = kept_back * batteries.capacities[d]
+        given = min(need, max(level[d] - floor, came[d], 0.0))
+        if given < need - 1e-12 and left[d] > 0:
+            left[d] -= 1
+            swaps[d] += 1
+            thrown += level[d] - given
+            level[d] = given + batteries.cell_energy[d]
+            into[CELLS, d] += batteries.cell_energy[d]
+            given = min(need, max(0.0, level[d] - floor))
         level[d] -= given
-        used += given
+        drawn[d] += given
         if given < need - 1e-12:
             unmet[d] += need - given
             if flat[d] < 0:
                 flat[d] = k
-        share = level[d] / capacities[d] if capacities[d] > 0.0 else 1.0
-        on_bank[d] = share < LOW or (on_bank[d] and share < HIGH)
-    return used
+    return thrown
 
 
 @njit(cache=True)
-def _from_outside(hours, power, capacities, level, takes):  # type: ignore[no-untyped-def]
-    """Charge from wall or hub, devices first; return what went in with its losses, and what nothing took. [Wh]"""
-    left = power
-    if hours > 0.0:
-        for d in range(level.size):
-            some = min(left, takes[d], max(0.0, capacities[d] - level[d]) / (INTO * hours))
-            level[d] += INTO * some * hours
-            left -= some
-    return (power - left) * hours, left * hours
+def _put_on(resting, orders, kept_back, capacities, level, on_bank, urgent, devices):  # type: ignore[no-untyped-def]
+    """Put devices on a bank, or take them off: by what they show, which is what can be had of them, as cold as it is.
 
-
-@njit(cache=True)
-def _from_banks(hours, kept_back, capacities, level, takes, on_bank, devices):  # type: ignore[no-untyped-def]
-    """Charge what is on the bank; return what is lost on the way. [Wh]"""
-    lost = 0.0
+    A device that shows half of that has the bank to itself, until it is half way up.
+    """
+    rests = resting and orders.at_rest
     for d in range(devices):
-        if not on_bank[d] or hours <= 0.0:
+        share = level[d] / capacities[d] if capacities[d] > 0.0 else 1.0
+        shown = (share - kept_back) / (1.0 - kept_back)
+        on_bank[d] = share < orders.high and (rests or shown < orders.low or on_bank[d])
+        half_way = 0.5 * (orders.low + orders.high)
+        urgent[d] = shown < half_way and (shown < 0.5 * orders.low or urgent[d])
+
+
+@njit(cache=True)
+def _takes(b, hours, batteries, level):  # type: ignore[no-untyped-def]
+    """Return what a battery takes now at most. [W]"""
+    capacity = batteries.capacities[b]
+    room = capacity - level[b]
+    if room <= 1e-9 or hours <= 0.0:
+        return 0.0
+    slowed = min(1.0, max(TRICKLE, room / (TAPER * capacity)))
+    return min(batteries.takes[b] * slowed, room / (INTO * hours))
+
+
+@njit(cache=True)
+def _free_lead(fits, leads):  # type: ignore[no-untyped-def]
+    for lead in range(leads.size):
+        if fits[lead] and not leads[lead]:
+            return lead
+    return -1
+
+
+@njit(cache=True)
+def _feed(source, hours, power, ports, order, fits, batteries, level, fed, leads, on, into, waiting):  # type: ignore[no-untyped-def]
+    """Fill batteries in an order from outlets; return what they took, losses of charging in it. [Wh]
+
+    A bank that does not give while it is charged is left alone as long as a device waits for it.
+    """
+    left, asked = power, waiting.any()
+    for b in order:
+        if ports == 0 or left <= 0.0:
+            break
+        some = min(left, _takes(b, hours, batteries, level))
+        if some <= 0.0 or (on[b] and not batteries.while_on[b]):
             continue
-        want = min(takes[d], BANK_OUT, max(0.0, capacities[d] - level[d]) / (INTO * hours)) * hours
-        for b in range(devices, level.size):
-            drawn = min(want / OUT_OF, max(0.0, level[b] - kept_back * capacities[b]))
-            level[b] -= drawn
-            level[d] += INTO * OUT_OF * drawn
-            lost += (1.0 - INTO * OUT_OF) * drawn
-            want -= OUT_OF * drawn
+        if b >= batteries.devices and asked and not batteries.passes[b]:
+            continue
+        lead = _free_lead(fits[b], leads)
+        if lead < 0:
+            continue
+        leads[lead], fed[b] = True, True
+        ports -= 1
+        left -= some
+        level[b] += INTO * some * hours
+        into[source, b] += INTO * some * hours
+    return (power - left) * hours
+
+
+@njit(cache=True)
+def _from_banks(hours, kept_back, batteries, fits, level, fed, leads, on, on_bank, into, given):  # type: ignore[no-untyped-def]
+    """Fill what is put on banks; return what is lost on the way. [Wh]"""
+    lost, devices = 0.0, batteries.devices
+    for b in range(devices, level.size):
+        ports, left = batteries.ports[b], batteries.gives[b]
+        if fed[b] and not batteries.passes[b]:
+            continue
+        for d in range(devices):
+            if ports == 0 or left <= 0.0:
+                break
+            if not on_bank[d] or fed[d] or (on[d] and not batteries.while_on[d]):
+                continue
+            there = max(0.0, level[b] - kept_back * batteries.capacities[b]) * batteries.keeps[b]
+            some = min(left, _takes(d, hours, batteries, level), there / hours if hours > 0.0 else 0.0)
+            lead = _free_lead(fits[d], leads)
+            if some <= 0.0 or lead < 0:
+                continue
+            leads[lead], fed[d] = True, True
+            ports -= 1
+            left -= some
+            out = some * hours / batteries.keeps[b]
+            level[b] -= out
+            given[b] += out
+            level[d] += INTO * some * hours
+            into[BANK, d] += INTO * some * hours
+            lost += out - INTO * some * hours
     return lost

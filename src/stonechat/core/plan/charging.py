@@ -1,21 +1,98 @@
 """The electricity of a ridden race: its steps, and what becomes of every battery."""
 
+from dataclasses import dataclass
+from functools import cached_property
+from typing import NamedTuple
+
 import numpy as np
 
-from stonechat.core.charge.dynamo import charger_output
+from stonechat.core.charge.dynamo import charger_output, hub_drag, lamp_output
+from stonechat.core.charge.light import DIMS, MID, NAMES, dark_hours, modes_of, ways_of
 from stonechat.core.charge.report import Charge
-from stonechat.core.charge.run import STEP, Batteries, Steps, run_batteries
+from stonechat.core.charge.rule import DAY, NIGHT, ChargingRule
+from stonechat.core.charge.run import STEP, Steps, run_batteries
+from stonechat.core.charge.setup import batteries_of, orders_of, wiring_of
 from stonechat.core.charge.things import Electrics, electrics_of
-from stonechat.core.ledger.ridden import Ridden
-from stonechat.core.numerics.arrays import FloatArray
+from stonechat.core.ledger.ridden import Added, Ridden, part_of
+from stonechat.core.line.stops import DAY as DAY_LENGTH
+from stonechat.core.line.surface import SURFACES
+from stonechat.core.numerics.arrays import BoolArray, FloatArray, IntArray
+from stonechat.core.plan.plan import START
+from stonechat.core.plan.scenario import Scenario
+from stonechat.core.rhythm.inputs import RideResult
 
-_SLOW, _LOW_MODE = 4.0, 0.53  # m/s below which the front light is turned down; 1, of its draw then (estimates)
 _REST = 3600.0  # s, in a halt of an hour everything is put on the bank (estimate)
 _INDOORS = 18.0  # °C where one charges at a socket (estimate)
+_SUN_RIDING, _SUN_HALTED, _CLOUD = 0.15, 0.4, 0.7  # 1, of a panel's watts: on a bag, laid out; lost on a wet day
+_ROUGH = np.array([surface.is_rough for surface in SURFACES])
+
+
+class Clocked(NamedTuple):
+    """A race by steps of a minute at most, before anything electric is aboard; shape (n,) each."""
+
+    begins: FloatArray  # s since the start
+    lengths: FloatArray  # s
+    segments: IntArray  # segment that is ridden, or before which one halts
+    distances: FloatArray  # m
+    riding: BoolArray
+    speeds: FloatArray  # m/s, 0 where one halts
+    dark: BoolArray
+    temps: FloatArray  # °C, of the air
+    wet: BoolArray
+    stops: IntArray  # stop at which one halts, -1: none
+
+
+class Needs(NamedTuple):
+    """What is wanted and given by step."""
+
+    steps: Steps
+    loads: FloatArray  # W, shape (n, d)
+    beam: FloatArray  # h of each mode of the battery lamp, shape (3,)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Powered:
+    """What is settled with the ride: a hub that charges brakes."""
+
+    scenario: Scenario
+    ride: RideResult
+
+    @cached_property
+    def charge(self) -> Charge:
+        """Every battery by the clock."""
+        electrics = electrics_of(self.scenario.items, electronic=self.scenario.variant.bike.electronic)
+        return charge_with(self.scenario, self.ride, electrics, self.scenario.variant.charging)
+
+    @cached_property
+    def added(self) -> Added:
+        """What the hub takes at the wheel; without one the batteries need not be known while the ride settles."""
+        still = np.zeros(self.ride.times.size)
+        if not self.scenario.variant.bike.dynamo:
+            return Added(masses=still, drags=still, brakes=still)
+        brakes = self.charge.hub_drag * self.ride.times / self.scenario.profile.lengths
+        return Added(masses=still, drags=still, brakes=brakes)
+
+
+def power(scenario: Scenario, ride: RideResult) -> Powered:
+    """Return what becomes of every battery, and how the hub brakes.
+
+    Parameters
+    ----------
+    scenario : Scenario
+        The variant as it stands.
+    ride : RideResult
+        A ride of it.
+
+    Returns
+    -------
+    powered : Powered
+        All begin full; things that join on the way are there from the start.
+    """
+    return Powered(scenario=scenario, ride=ride)
 
 
 def charge_of(ridden: Ridden) -> Charge:
-    """Return what becomes of every battery.
+    """Return the batteries of a ridden variant.
 
     Parameters
     ----------
@@ -25,107 +102,215 @@ def charge_of(ridden: Ridden) -> Charge:
     Returns
     -------
     charge : Charge
-        All begin full; things that join on the way are there from the start.
+        As it settled with the ride.
     """
-    electrics = electrics_of(ridden.kit.items, electronic=ridden.rig.bike.electronic)
-    steps, hub, wall = steps_of(ridden, electrics)
-    every = (*electrics.devices, *electrics.banks)
-    capacities = np.array([one.capacity for one in every], dtype=np.float64)
-    loads = np.zeros((steps.lengths.size, len(electrics.devices)))
-    lit_by_hub = ridden.rig.bike.dynamo and electrics.has_hub_light
-    for k, one in enumerate(electrics.devices):
-        dark = 0.0 if lit_by_hub and one.role in ("light", "rear") else one.dark
-        rides = steps.speeds > 0.0
-        slow = np.where(steps.speeds < _SLOW, _LOW_MODE if one.role == "light" else 1.0, 1.0)
-        loads[:, k] = one.always + one.riding * rides + dark * slow * (rides & steps.dark)
-    run = run_batteries(
-        steps,
-        loads,
-        Batteries(
-            capacities=capacities,
-            levels=capacities.copy(),
-            takes=np.array([one.charge for one in every], dtype=np.float64),
-            devices=len(electrics.devices),
-        ),
-    )
-    return Charge(
-        electrics=electrics,
-        steps=steps,
-        run=run,
-        dark_hours=float(ridden.ride.times[ridden.ride.dark].sum()) / 3600.0,
-        hub=hub,
-        wall=wall,
-    )
+    return part_of(ridden.settled, Powered).charge
 
 
-def steps_of(ridden: Ridden, electrics: Electrics) -> tuple[Steps, float, float]:
-    """Return a race by steps of a minute at most, and what hub and sockets could give.
+def charge_with(scenario: Scenario, ride: RideResult, electrics: Electrics, rule: ChargingRule) -> Charge:
+    """Return what becomes of some batteries under some rule.
 
     Parameters
     ----------
-    ridden : Ridden
-        The variant as ridden.
+    scenario : Scenario
+        The variant as it stands.
+    ride : RideResult
+        A ride of it.
     electrics : Electrics
-        For chargers.
+        What is aboard.
+    rule : ChargingRule
+        How it is charged.
 
     Returns
     -------
-    steps : Steps
-        Riding, then halting, segment by segment.
-    hub, wall : float
-        Energy from the hub, and from sockets. [Wh]
+    charge : Charge
+        By the clock of that ride.
     """
-    ride, profile = ridden.ride, ridden.way.profile
+    at = clocked(scenario, ride)
+    needs = needs_of(scenario, at, electrics, rule)
+    batteries, wiring = batteries_of(electrics), wiring_of(electrics, electrics.leads)
+    orders = orders_of(electrics, rule)
+    run = run_batteries(needs.steps, needs.loads, batteries, wiring, orders)
+    riding = at.riding & at.dark
+    ways = _ways(scenario, ride, at)
+    return Charge(
+        electrics=electrics,
+        rule=rule,
+        steps=needs.steps,
+        segments=at.segments,
+        loads=needs.loads,
+        batteries=batteries,
+        wiring=wiring,
+        orders=orders,
+        run=run,
+        dark=dark_hours(at.lengths[riding] / 3600.0, ways[riding]),
+        beam=needs.beam,
+        hub_could=float((needs.steps.hub * at.lengths).sum() / 3600.0),
+        hub_drag=_drag_of(scenario, ride, at, run.hub, lit=electrics.has_hub_light),
+    )
+
+
+def clocked(scenario: Scenario, ride: RideResult) -> Clocked:
+    """Return a race by steps of a minute at most.
+
+    Parameters
+    ----------
+    scenario : Scenario
+        The variant as it stands.
+    ride : RideResult
+        A ride of it.
+
+    Returns
+    -------
+    clocked : Clocked
+        Halting, then riding, segment by segment. What is reached for counts as riding.
+    """
+    profile, count = scenario.profile, ride.times.size
     spans = np.diff(ride.clocks)
-    reaching = 1.0 + ridden.timetable.clock.reach_share
+    # a segment with no halt after it takes its riding and reaching alone: they tell the share of reaching
+    reaching = max(1.0, float((spans / np.maximum(ride.times, 1e-6)).min()))
     riding = np.minimum(ride.times * reaching, spans)
-    halting = np.maximum(spans - riding, 0.0)
-    hub = _hub(ridden, electrics)
-    wall = _walls(ridden, electrics, halting)
-    next_temps = np.append(ride.temps[1:], ride.temps[-1:])
+    halting = np.concatenate(([ride.clocks[0]], np.maximum(spans - riding, 0.0)[:-1]))
+    stop_of = np.full(count, -1)
+    for k, segment in enumerate(scenario.clock.stays.segments.tolist()):
+        if segment < count and not scenario.rides_past(k):
+            stop_of[segment] = k
+    day = np.clip(((scenario.clock.start_of_day + ride.clocks[:-1]) // DAY_LENGTH).astype(np.int64), 0, None)
+    wet = scenario.clock.sky.wet[np.minimum(day, scenario.clock.sky.wet.size - 1)] > 0.5
 
     def woven(first: FloatArray, second: FloatArray) -> FloatArray:
         return np.column_stack((first, second)).ravel()
 
-    lengths = woven(riding, halting)
+    lengths = woven(halting, riding)
     parts = np.maximum(np.ceil(lengths / STEP), 1).astype(np.int64)
     kept = np.repeat(lengths > 1e-6, parts)
-
-    def spread(values: FloatArray) -> FloatArray:
-        return np.asarray(np.repeat(values, parts)[kept])
-
-    begins = woven(ride.clocks[:-1], ride.clocks[:-1] + riding)
     number = np.arange(parts.sum()) - np.repeat(np.cumsum(parts) - parts, parts)
     each = np.repeat(lengths / parts, parts)
-    ends = np.append(profile.distances[1:], profile.length)[: riding.size]
-    outside = woven(hub, wall)
-    steps = Steps(
-        begins=(np.repeat(begins, parts) + number * each)[kept],
+    starts = woven(ride.clocks[:-1] - halting, ride.clocks[:-1])
+    # a rest falls before its segment begins: its halt ends where the clock of the segment stands
+    segments = np.repeat(np.repeat(np.arange(count), 2), parts)[kept]
+    rides = np.repeat(np.tile([False, True], count), parts)[kept]
+    return Clocked(
+        begins=(np.repeat(starts, parts) + number * each)[kept],
         lengths=each[kept],
-        distances=spread(woven(profile.distances[: riding.size], ends)),
-        speeds=spread(woven(profile.lengths / np.maximum(ride.times, 1e-6), np.zeros(riding.size))),
-        dark=spread(woven(ride.dark.astype(np.float64), ride.dark.astype(np.float64))) > 0.5,
-        temps=spread(woven(ride.temps, np.where(wall > 0.0, _INDOORS, next_temps))),
-        outside=spread(outside),
-        resting=spread(woven(np.zeros(halting.size), (halting >= _REST).astype(np.float64))) > 0.5,
+        segments=segments,
+        distances=profile.distances[segments],
+        riding=rides,
+        speeds=np.where(rides, (profile.lengths / np.maximum(ride.times, 1e-6))[segments], 0.0),
+        dark=ride.dark[segments],
+        temps=ride.temps[segments],
+        wet=wet[segments],
+        stops=np.where(rides, -1, stop_of[segments]),
     )
-    return steps, float((hub * riding).sum() / 3600.0), float((wall * halting).sum() / 3600.0)
 
 
-def _hub(ridden: Ridden, electrics: Electrics) -> FloatArray:
-    """Return what the hub gives to charge on each segment: by day alone where it lights by night. [W]"""
-    ride, lengths = ridden.ride, ridden.way.profile.lengths
-    if not (ridden.rig.bike.dynamo and electrics.has_hub_charger):
-        return np.zeros(lengths.size)
-    output = charger_output(lengths / np.maximum(ride.times, 1e-6))
-    return np.where(ride.dark, 0.0, output) if electrics.has_hub_light else output
+def needs_of(scenario: Scenario, at: Clocked, electrics: Electrics, rule: ChargingRule) -> Needs:
+    """Return what is wanted of batteries and what comes from outside, by step.
+
+    Parameters
+    ----------
+    scenario : Scenario
+        The variant as it stands.
+    at : Clocked
+        The race by steps.
+    electrics : Electrics
+        What is aboard.
+    rule : ChargingRule
+        How it is charged.
+
+    Returns
+    -------
+    needs : Needs
+        Steps and loads. [W]
+    """
+    rough = _ROUGH[scenario.profile.surfaces][at.segments]
+    ways = ways_of(at.speeds, rough, at.riding & (at.speeds < 0.1))
+    modes = modes_of(ways, dim_when_slow=rule.dim_when_slow)
+    if rule.light != "need":
+        fixed = NAMES.index(rule.light)
+        modes = np.where((modes == 0) & rule.dim_when_slow, 0, fixed)
+    lit = at.riding & at.dark
+    by_hub = scenario.variant.bike.dynamo and electrics.has_hub_light
+    by_battery = lit & (at.speeds < DIMS) if by_hub else lit
+    loads = np.zeros((at.lengths.size, len(electrics.batteries)))
+    for k, one in enumerate(electrics.devices):
+        if one.role == "light":
+            dark = np.array([one.mode(name) for name in NAMES])[modes] * by_battery
+        elif one.role == "rear":
+            dark = one.dark * (lit & (not (scenario.variant.bike.dynamo and electrics.has_hub_rear)))
+        else:
+            dark = one.dark * lit
+        loads[:, k] = one.always + one.riding * at.riding + dark
+    hours = at.lengths[by_battery] / 3600.0
+    sockets = np.append(_sockets(scenario, rule), False)
+    indoors = sockets[at.stops]
+    steps = Steps(
+        begins=at.begins,
+        lengths=at.lengths,
+        distances=at.distances,
+        speeds=at.speeds,
+        dark=at.dark,
+        temps=np.where(indoors, _INDOORS, at.temps),
+        hub=_hub(scenario, at, electrics, rule),
+        wall=np.where(indoors, electrics.wall, 0.0),
+        sun=_sun(at, electrics),
+        resting=_resting(at),
+    )
+    return Needs(steps, loads, np.bincount(modes[by_battery], weights=hours, minlength=3).astype(np.float64))
 
 
-def _walls(ridden: Ridden, electrics: Electrics, halting: FloatArray) -> FloatArray:
-    """Return what a socket gives in the halt after each segment. [W]"""
-    found = np.zeros(halting.size)
-    segments = ridden.timetable.clock.stays.segments
-    for k, visit in enumerate(ridden.timetable.visits[:-1]):
-        if visit.stop is not None and not visit.passed and "socket" in visit.stop.offers:
-            found[max(int(segments[k]) - 1, 0)] = electrics.wall
-    return found
+def _ways(scenario: Scenario, ride: RideResult, at: Clocked) -> IntArray:
+    rough = _ROUGH[scenario.profile.surfaces][at.segments]
+    return ways_of(at.speeds, rough, ride.walked[at.segments] > 0.5)
+
+
+def _resting(at: Clocked) -> BoolArray:
+    """Tell which steps are of halts that are long enough to put everything on the bank."""
+    halted = np.bincount(at.segments, weights=np.where(at.riding, 0.0, at.lengths))
+    return ~at.riding & (halted[at.segments] >= _REST)
+
+
+def _sockets(scenario: Scenario, rule: ChargingRule) -> BoolArray:
+    """Tell which stops have a socket that is used."""
+    return np.array([rule.sockets != "none" and "socket" in stop.offers for stop in scenario.stops], dtype=bool)
+
+
+def _hub(scenario: Scenario, at: Clocked, electrics: Electrics, rule: ChargingRule) -> FloatArray:
+    """Return what the hub can give to charge on each step, as the rule switches it. [W]"""
+    if not scenario.variant.bike.dynamo or electrics.hub_charger is None or rule.hub == "off":
+        return np.zeros(at.lengths.size)
+    output = charger_output(at.speeds, rule.hub_points)
+    if electrics.has_hub_light:
+        left = np.maximum(0.0, output - lamp_output(at.speeds)) if rule.parallel else 0.0
+        output = np.where(at.dark, left, output)
+    if rule.hub_when == "legs":
+        output = output * _switched_on(scenario, at, rule)
+    return np.where(at.riding, output, 0.0)
+
+
+def _switched_on(scenario: Scenario, at: Clocked, rule: ChargingRule) -> BoolArray:
+    """Tell on which steps the rule names the leg for the hub."""
+    begins = [START, *(stop.id for stop in scenario.stops)]
+    by_day = np.array([f"{stop} {DAY}" in rule.hub_on for stop in begins])
+    by_night = np.array([f"{stop} {NIGHT}" in rule.hub_on for stop in begins])
+    leg = scenario.leg_of[at.segments]
+    return np.where(at.dark, by_night[leg], by_day[leg])
+
+
+def _sun(at: Clocked, electrics: Electrics) -> FloatArray:
+    """Return what panels give on each step. [W]"""
+    share = np.where(at.riding, _SUN_RIDING, _SUN_HALTED) * np.where(at.wet, 1.0 - _CLOUD, 1.0)
+    return np.where(at.dark, 0.0, share * sum(panel.gives for panel in electrics.panels))
+
+
+def _drag_of(scenario: Scenario, ride: RideResult, at: Clocked, hub: FloatArray, *, lit: bool) -> FloatArray:
+    """Return what a hub takes at the wheel on each segment; nothing where there is none. [W]"""
+    count = ride.times.size
+    if not scenario.variant.bike.dynamo:
+        return np.zeros(count)
+    speeds = scenario.profile.lengths / np.maximum(ride.times, 1e-6)
+    given = np.bincount(at.segments, weights=hub * at.lengths * at.riding, minlength=count)
+    spent = np.bincount(at.segments, weights=at.lengths * at.riding, minlength=count)
+    output = given / np.maximum(spent, 1e-6)
+    lamp = np.where(ride.dark, lamp_output(speeds), 0.0) if lit else 0.0
+    return hub_drag(speeds, output + lamp)

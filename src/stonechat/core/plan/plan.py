@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
+from stonechat.core.charge.rule import ChargingRule
 from stonechat.core.kit.item import Item
 from stonechat.core.kit.sheet import SheetColumn
 from stonechat.core.line.profile import Cleaning
@@ -106,6 +107,7 @@ class Variant:
     food_in: Mapping[str, float] = field(default_factory=dict)  # m³ of food that goes into each carrier first
     pins: frozenset[str] = frozenset()  # items that stay where they are
     supply: Supply = field(default_factory=Supply)
+    charging: ChargingRule = field(default_factory=ChargingRule)
     repacks: Mapping[str, tuple[Elsewhere, ...]] = field(default_factory=dict)  # things that ride elsewhere on legs
     joins: Mapping[str, str] = field(default_factory=dict)  # item to the stop whose drop box it is taken from
     posts: Mapping[str, str] = field(default_factory=dict)  # item to the stop from which it is posted home

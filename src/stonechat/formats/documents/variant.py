@@ -8,6 +8,7 @@ from stonechat.core.kit.item import HOME
 from stonechat.core.load.wheels import WheelLoad
 from stonechat.core.plan.plan import SWEAT, Elsewhere, Supply, Variant, Wishes
 from stonechat.core.supply.foods import WANTS, Food
+from stonechat.formats.documents.charging import ChargingDocument
 from stonechat.formats.documents.part import Id, LocalClock, Name, OneOf, Part, limit, same_named
 from stonechat.formats.documents.rider import RhythmDocument, RiderDocument
 from stonechat.formats.documents.rig import BikeDocument, CarrierDocument
@@ -223,6 +224,7 @@ class VariantDocument(Part):
     food_in_l: dict[Id, Annotated[float, Field(ge=0.0, le=200.0)]] = {}
     pins: list[Id] = []
     supply: SupplyDocument = SupplyDocument()
+    charging: ChargingDocument = ChargingDocument()
     repacks: dict[Id, Annotated[list[ElsewhereDocument], Field(min_length=1, max_length=400)]] = {}
     joins: dict[Id, Id] = {}
     posts: dict[Id, Id] = {}
@@ -255,6 +257,7 @@ class VariantDocument(Part):
             food_in_l={key: l_from_m3(room) for key, room in sorted(variant.food_in.items())},
             pins=sorted(variant.pins),
             supply=SupplyDocument.of(variant.supply),
+            charging=ChargingDocument.of(variant.charging),
             repacks={
                 key: [ElsewhereDocument.of(there) for there in windows]
                 for key, windows in sorted(variant.repacks.items())
@@ -283,6 +286,7 @@ class VariantDocument(Part):
             food_in={key: m3_from_l(room) for key, room in self.food_in_l.items()},
             pins=frozenset(self.pins),
             supply=self.supply.core(),
+            charging=self.charging.core(),
             repacks={key: tuple(there.core() for there in windows) for key, windows in self.repacks.items()},
             joins=dict(self.joins),
             posts=dict(self.posts),
