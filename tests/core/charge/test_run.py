@@ -16,6 +16,7 @@ from stonechat.core.charge.run import (
     Batteries,
     Orders,
     Run,
+    Setup,
     Steps,
     Wiring,
     cold_share,
@@ -78,13 +79,7 @@ def run(here: Steps, draws: np.ndarray | float, some: Batteries, **more: object)
     loads[:, : some.devices] = draws
     leads = more.pop("leads", None)
     ports = more.pop("wall_ports", 9)
-    return run_batteries(
-        here,
-        loads,
-        some,
-        wiring(some, leads, ports),
-        orders(some, **more),  # type: ignore[arg-type]
-    )
+    return run_batteries(here, loads, Setup(some, wiring(some, leads, ports), orders(some, **more)))  # type: ignore[arg-type]
 
 
 def left_over(here: Steps, some: Batteries, found: Run) -> float:

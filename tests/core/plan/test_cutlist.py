@@ -12,8 +12,8 @@ from stonechat.core.ledger.price import price_of
 from stonechat.core.plan.countdown import countdown
 from stonechat.core.plan.cutlist import CLEAR, UNLIKE, CutList, cut_list, halts_of, worth_of
 from stonechat.core.plan.evaluate import Evaluation, evaluate
+from stonechat.core.plan.margin_worth import margins_of
 from stonechat.core.plan.plan import Plan
-from stonechat.core.plan.warm_worth import warm_worth_of
 from stonechat.core.rig.bike import usual_bike
 from stonechat.formats.documents.kit import told_item
 
@@ -30,13 +30,13 @@ def test_what_a_race_asks_comes_from_the_ride(demo: Plan, demo_evaluation: Evalu
 def test_each_cut_is_the_greatest_gain_given_those_before_it(demo: Plan, demo_evaluation: Evaluation) -> None:
     ridden, variant = demo_evaluation.ridden, demo.variants[0]
     asked, found = ridden.report(Demands), cut_list(ridden, variant)
-    left, mass, warm = list(ridden.kit.items), 0.0, warm_worth_of(ridden)
+    left, mass, margins = list(ridden.kit.items), 0.0, margins_of(ridden)
     savings = {item.id: price_of(item, ridden).total for item in left}
     offered = {cut.item.id for cut in found.cuts}
     for cut in found.cuts[:20]:
         gains = {
             item.id: price_of(item, ridden).total
-            - worth_of(item, tuple(left), asked, reaching=halts_of(item, ridden), warm=warm).minutes
+            - worth_of(item, tuple(left), asked, reaching=halts_of(item, ridden), margins=margins).minutes
             for item in left
             if item.id in offered
         }
@@ -158,7 +158,7 @@ def test_what_is_not_known_is_not_judged_and_what_is_ridden_in_is_never_offered(
     assert "Regenjacke" in {item.name for item in found.unjudged} and "Regenjacke" not in offered
     kept = {item.name: why for item, why in found.kept}
     assert not offered & {"second jersey", "riding shoes"} and kept["second jersey"] == "you ride in it"
-    warm = warm_worth_of(evaluate(demo, "a").ridden)
+    warm, _ = margins_of(evaluate(demo, "a").ridden)
     unknown = [cut.item for cut in found.cuts if not cut.item.roles and cut.item.record.carried < 3]
     assert all(warm.judges(item) for item in unknown)
 

@@ -34,7 +34,7 @@ def charger_output(speeds: FloatArray, points: Sequence[tuple[float, float]] = (
     """
     if points:
         at, given = zip(*points, strict=True)
-        return np.interp(speeds, at, given, left=0.0)
+        return np.asarray(np.interp(speeds, at, given, left=0.0), dtype=np.float64)
     ratio = (np.maximum(speeds, 0.0) / _HALF) ** _POWER
     return np.where(speeds >= _LEAST, _MOST * ratio / (1.0 + ratio), 0.0)
 

@@ -7,11 +7,11 @@ import numpy as np
 from stonechat.core.numerics.arrays import BoolArray, FloatArray, IntArray
 
 FAST, SLOW = 8.0, 4.0  # m/s from which one rides into what one does not see yet, and under which little is enough
-FAST_ROUGH = 2.8  # m/s from which rough ground wants the beam (estimate)
+FAST_ROUGH = 5.0  # m/s from which rough ground wants the beam (estimate)
 DIMS = 2.5  # m/s under which a lamp on the hub is too dim to ride by (estimate)
 LOW, MID, HIGH = 0, 1, 2
 NAMES = ("low", "mid", "high")
-WAYS = ("fast descent or flat", "road", "rough ground", "slow climb", "on foot")
+WAYS = ("fast", "steady", "fast on rough ground", "slow climb", "on foot")
 
 
 @dataclass(frozen=True, kw_only=True)

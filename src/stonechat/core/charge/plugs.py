@@ -21,7 +21,7 @@ class Plug(StrEnum):
 
 
 _WORDS = (
-    (Plug.USB_C, re.compile(r"\b(?:usb[\s-]?)?(?:type[\s-]?)?c(?=[\s-]+(?:to|cable|lead|plug)\b)|usb[\s-]?c\b|type[\s-]c\b")),
+    (Plug.USB_C, re.compile(r"\bc(?=[\s-]+(?:to|cable|lead|plug)\b)|(?<=to )c\b|usb[\s-]?c\b|type[\s-]c\b")),
     (Plug.MICRO, re.compile(r"\bmicro(?:[\s-]?usb)?\b")),
     (Plug.MINI, re.compile(r"\bmini[\s-]usb\b")),
     (Plug.USB_A, re.compile(r"\busb[\s-]?a\b|\ba(?=\s+to\b)")),
@@ -50,7 +50,7 @@ class Lead:
 
 
 def _meets(one: Plug, other: Plug) -> bool:
-    return one == other or Plug.ANY in (one, other) and not {one, other} & set(_SPECIAL)
+    return one == other or (Plug.ANY in (one, other) and not {one, other} & set(_SPECIAL))
 
 
 def plugs_in(name: str) -> tuple[Plug, ...]:

@@ -7,7 +7,7 @@ import numpy as np
 
 from stonechat.core.charge.light import DarkHours
 from stonechat.core.charge.rule import ChargingRule
-from stonechat.core.charge.run import BANK, CELLS, HUB, SUN, WALL, Batteries, Orders, Run, Steps, Wiring, cold_share
+from stonechat.core.charge.run import BANK, CELLS, HUB, SUN, WALL, Batteries, Run, Setup, Steps, cold_share
 from stonechat.core.charge.things import Electric, Electrics
 from stonechat.core.numerics.arrays import BoolArray, FloatArray
 
@@ -28,7 +28,7 @@ class BatteryLine:
     flat_km: float | None  # m
     unmet: float  # Wh that it did not have
     without: float  # h that it was asked for and had nothing
-    into: tuple[float, float, float, float, float]  # Wh from hub, sockets, sun, banks, cells
+    into: tuple[float, ...]  # Wh from hub, sockets, sun, banks, cells
     used: float  # Wh that it drew, or that a bank gave
     swaps: int  # sets of cells changed
 
@@ -52,14 +52,17 @@ class Charge:
     steps: Steps
     segments: np.ndarray  # segment of each step, shape (n,)
     loads: FloatArray  # W that devices want, shape (n, d)
-    batteries: Batteries
-    wiring: Wiring
-    orders: Orders
+    setup: Setup
     run: Run
     dark: DarkHours
     beam: FloatArray  # h of each mode that the battery lamp burns: low, mid, high; shape (3,)
     hub_could: float  # Wh that the hub could give as the rule switches it
     hub_drag: FloatArray  # W at the wheel that the hub takes on each segment, shape (n,)
+
+    @property
+    def batteries(self) -> Batteries:
+        """What holds energy, as it begins."""
+        return self.setup.batteries
 
     @cached_property
     def lines(self) -> tuple[BatteryLine, ...]:

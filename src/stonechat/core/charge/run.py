@@ -69,6 +69,14 @@ class Orders(NamedTuple):
     hub_below: float  # 1, of all that is stored, below which the hub charges
 
 
+class Setup(NamedTuple):
+    """Batteries, leads and a rule."""
+
+    batteries: Batteries
+    wiring: Wiring
+    orders: Orders
+
+
 class Run(NamedTuple):
     """What became of the batteries."""
 
@@ -111,7 +119,7 @@ def cold_share(temps: FloatArray) -> FloatArray:
     return np.interp(temps, at, share)
 
 
-def run_batteries(steps: Steps, loads: FloatArray, batteries: Batteries, wiring: Wiring, orders: Orders) -> Run:
+def run_batteries(steps: Steps, loads: FloatArray, setup: Setup) -> Run:
     """Return every battery by the clock.
 
     Parameters
@@ -120,12 +128,8 @@ def run_batteries(steps: Steps, loads: FloatArray, batteries: Batteries, wiring:
         The race.
     loads : ndarray, shape (n, d)
         What devices draw; 0 of banks. [W]
-    batteries : Batteries
-        Devices by priority, then banks.
-    wiring : Wiring
-        Which lead reaches which.
-    orders : Orders
-        The rule.
+    setup : Setup
+        Batteries, devices by priority, then banks; which lead reaches which; the rule.
 
     Returns
     -------
@@ -138,7 +142,7 @@ def run_batteries(steps: Steps, loads: FloatArray, batteries: Batteries, wiring:
     put on them; then devices draw. A lead is in one place at a time. A battery takes less in its last fifth. What cold
     keeps back comes again when it is warm.
     """
-    return Run(*_run(steps, loads, 1.0 - cold_share(steps.temps), batteries, wiring, orders))
+    return Run(*_run(steps, loads, 1.0 - cold_share(steps.temps), *setup))
 
 
 @njit(cache=True)

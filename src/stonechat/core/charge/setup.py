@@ -6,9 +6,27 @@ import numpy as np
 
 from stonechat.core.charge.plugs import Lead, Plug, reaches
 from stonechat.core.charge.rule import ChargingRule
-from stonechat.core.charge.run import NEVER_ENOUGH, Batteries, Orders, Wiring
+from stonechat.core.charge.run import NEVER_ENOUGH, Batteries, Orders, Setup, Wiring
 from stonechat.core.charge.things import Electric, Electrics
 from stonechat.core.numerics.arrays import BoolArray, IntArray
+
+
+def setup_of(electrics: Electrics, rule: ChargingRule) -> Setup:
+    """Return what is aboard and how it is charged, as it is run.
+
+    Parameters
+    ----------
+    electrics : Electrics
+        What is aboard.
+    rule : ChargingRule
+        The rule.
+
+    Returns
+    -------
+    setup : Setup
+        All batteries full.
+    """
+    return Setup(batteries_of(electrics), wiring_of(electrics, electrics.leads), orders_of(electrics, rule))
 
 
 def batteries_of(electrics: Electrics) -> Batteries:
@@ -53,7 +71,7 @@ def wiring_of(electrics: Electrics, leads: Sequence[Lead]) -> Wiring:
     electrics : Electrics
         What is aboard.
     leads : sequence of Lead
-        Cables and adapters; none at all stands for a lead of its own for each battery.
+        Cables and adapters; where leads are assumed each battery has one of its own.
 
     Returns
     -------
@@ -65,7 +83,7 @@ def wiring_of(electrics: Electrics, leads: Sequence[Lead]) -> Wiring:
     hub = [] if electrics.hub_charger is None else [electrics.hub_charger.plug]
     banks = [bank.plug for bank in electrics.banks]
     panels = [panel.plug for panel in electrics.panels]
-    if not leads:
+    if electrics.assumes_leads:
         own = np.eye(len(every), dtype=bool)
         return Wiring(hub=own, wall=own, sun=own, bank=own, wall_ports=electrics.wall_ports)
     return Wiring(
@@ -82,7 +100,7 @@ def _reached(every: Sequence[Electric], leads: Sequence[Lead], outlets: Sequence
     for b, battery in enumerate(every):
         for outlet in outlets:
             if battery.plug is not None and outlet is not None:
-                found[b] |= np.array(reaches(leads, outlet, battery.plug))
+                found[b] |= np.array(reaches(leads, outlet, battery.plug), dtype=bool)
     return found
 
 

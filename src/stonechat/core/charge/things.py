@@ -73,6 +73,7 @@ class Electrics:
     has_hub_rear: bool
     leads: tuple[Lead, ...]
     cells_unused: tuple[str, ...]  # names of cells that no device is known to take
+    assumes_leads: bool  # whether each battery is taken to have a lead, as no lead is named at all
 
     @property
     def batteries(self) -> tuple[Electric, ...]:
@@ -88,11 +89,6 @@ class Electrics:
     def wall_ports(self) -> int:
         """Their outlets."""
         return sum(one.ports for one in self.walls)
-
-    @property
-    def names_leads(self) -> bool:
-        """Whether the kit names cables at all."""
-        return bool(self.leads)
 
 
 def _usual() -> dict[str, dict[str, str]]:
@@ -157,7 +153,7 @@ def ports_of(item: Item, usual: int) -> int:
     return int(each) * item.quantity
 
 
-def electrics_of(items: Iterable[Item], *, electronic: bool) -> Electrics:
+def electrics_of(items: Iterable[Item], *, electronic: bool, assume_leads: bool | None = None) -> Electrics:
     """Return what is electric of what is aboard.
 
     Parameters
@@ -166,6 +162,8 @@ def electrics_of(items: Iterable[Item], *, electronic: bool) -> Electrics:
         All that goes along.
     electronic : bool
         Whether the bike shifts by battery.
+    assume_leads : bool, optional
+        Whether each battery is taken to have a lead; else where no lead is named.
 
     Returns
     -------
@@ -186,6 +184,7 @@ def electrics_of(items: Iterable[Item], *, electronic: bool) -> Electrics:
                 priority=5, plug=Plug.SHIFTING,
             )
         )  # fmt: skip
+    leads = leads_of(everything)
     devices, unused = _with_cells(devices, [item for item in listed if USUAL[item.kind]["role"] == "cell"])
     return Electrics(
         devices=tuple(sorted(devices, key=lambda one: (one.priority, one.id))),
@@ -195,7 +194,8 @@ def electrics_of(items: Iterable[Item], *, electronic: bool) -> Electrics:
         hub_charger=next((one for one in found if one.role == "hub_charger"), None),
         has_hub_light=any(one.kind == "dynamo_light" for one in found),
         has_hub_rear=any(one.kind == "dynamo_rear" for one in found),
-        leads=leads_of(everything),
+        leads=leads,
+        assumes_leads=not leads if assume_leads is None else assume_leads,
         cells_unused=unused,
     )
 

@@ -10,8 +10,7 @@ from stonechat.core.numerics.findings import Finding, State
 from stonechat.text import listed
 
 WARMTH = frozenset({"shelter", "rescue", "warm_top"})
-POWER = frozenset({"power_store", "power_plug", "power_cable", "shift_power"})
-LIGHT = frozenset({"front_light", "rear_light", "spare_light", "seen"})
+SEEN = frozenset({"seen"})
 REPAIR = frozenset(
     {
         "plug", "tube", "patch", "boot", "pump", "lever", "sealant", "turn_bolts", "chain_tool", "quick_link", "hanger",
@@ -33,7 +32,9 @@ def jobs_done(ridden: Ridden, *, code: str, title: str, jobs: frozenset[str]) ->
             code=code,
             state=State.FINE,
             title=title,
-            sentence=f"All {len(asked)} jobs that this race asks for are done, {twice} of them by more than one thing.",
+            sentence=f"All {len(asked)} jobs that this race asks for are done, {twice} of them by more than one thing."
+            if len(asked) > 1
+            else f"Done by {listed([item.name for item in asked[0].items], 2)}.",
             margin=float(twice),
             unit="jobs",
             room="kit",
@@ -69,8 +70,7 @@ CHECKS = tuple(
             "A wet night soaks what keeps you warm, and a halt in the cold can end a race.",
             WARMTH,
         ),
-        ("light", "Light", "A night that is ridden is ridden with light, and with a second one.", LIGHT),
-        ("power", "Power", "What is flat neither lights nor finds the way.", POWER),
+        ("seen", "Being seen", "Who is overlooked at dusk has no race.", SEEN),
         ("repair", "Repair", "A failure without an answer is a walk.", REPAIR),
         ("bin", "A bin for wrappers", "Wrappers need room too, and the race its good name.", frozenset({"bin"})),
     )

@@ -7,11 +7,12 @@ from typing import NamedTuple
 import numpy as np
 
 from stonechat.core.charge.dynamo import charger_output, hub_drag, lamp_output
-from stonechat.core.charge.light import DIMS, MID, NAMES, dark_hours, modes_of, ways_of
+from stonechat.core.charge.light import DIMS, NAMES, dark_hours, modes_of, ways_of
 from stonechat.core.charge.report import Charge
 from stonechat.core.charge.rule import DAY, NIGHT, ChargingRule
 from stonechat.core.charge.run import STEP, Steps, run_batteries
-from stonechat.core.charge.setup import batteries_of, orders_of, wiring_of
+from stonechat.core.charge.setup import setup_of
+from stonechat.core.charge.sockets import Sockets, sockets_of
 from stonechat.core.charge.things import Electrics, electrics_of
 from stonechat.core.ledger.ridden import Added, Ridden, part_of
 from stonechat.core.line.stops import DAY as DAY_LENGTH
@@ -50,6 +51,22 @@ class Needs(NamedTuple):
     beam: FloatArray  # h of each mode of the battery lamp, shape (3,)
 
 
+def sockets_at(ridden: Ridden) -> Sockets:
+    """Return what each halt at a socket gives.
+
+    Parameters
+    ----------
+    ridden : Ridden
+        The variant as ridden.
+
+    Returns
+    -------
+    sockets : Sockets
+        In order.
+    """
+    return sockets_of(ridden.report(Charge), part_of(ridden.settled, Powered).at.stops)
+
+
 @dataclass(frozen=True, kw_only=True)
 class Powered:
     """What is settled with the ride: a hub that charges brakes."""
@@ -58,10 +75,19 @@ class Powered:
     ride: RideResult
 
     @cached_property
+    def at(self) -> Clocked:
+        """The race by steps."""
+        return clocked(self.scenario, self.ride)
+
+    @cached_property
     def charge(self) -> Charge:
         """Every battery by the clock."""
         electrics = electrics_of(self.scenario.items, electronic=self.scenario.variant.bike.electronic)
-        return charge_with(self.scenario, self.ride, electrics, self.scenario.variant.charging)
+        return self.charged(electrics, self.scenario.variant.charging)
+
+    def charged(self, electrics: Electrics, rule: ChargingRule) -> Charge:
+        """Return what becomes of some batteries under some rule, by the clock of this ride."""
+        return _charged(self, electrics, rule)
 
     @cached_property
     def added(self) -> Added:
@@ -107,46 +133,24 @@ def charge_of(ridden: Ridden) -> Charge:
     return part_of(ridden.settled, Powered).charge
 
 
-def charge_with(scenario: Scenario, ride: RideResult, electrics: Electrics, rule: ChargingRule) -> Charge:
-    """Return what becomes of some batteries under some rule.
-
-    Parameters
-    ----------
-    scenario : Scenario
-        The variant as it stands.
-    ride : RideResult
-        A ride of it.
-    electrics : Electrics
-        What is aboard.
-    rule : ChargingRule
-        How it is charged.
-
-    Returns
-    -------
-    charge : Charge
-        By the clock of that ride.
-    """
-    at = clocked(scenario, ride)
-    needs = needs_of(scenario, at, electrics, rule)
-    batteries, wiring = batteries_of(electrics), wiring_of(electrics, electrics.leads)
-    orders = orders_of(electrics, rule)
-    run = run_batteries(needs.steps, needs.loads, batteries, wiring, orders)
+def _charged(powered: Powered, electrics: Electrics, rule: ChargingRule) -> Charge:
+    scenario, at = powered.scenario, powered.at
+    needs, setup = needs_of(scenario, at, electrics, rule), setup_of(electrics, rule)
+    run = run_batteries(needs.steps, needs.loads, setup)
     riding = at.riding & at.dark
-    ways = _ways(scenario, ride, at)
+    ways = _ways(scenario, powered.ride, at)
     return Charge(
         electrics=electrics,
         rule=rule,
         steps=needs.steps,
         segments=at.segments,
         loads=needs.loads,
-        batteries=batteries,
-        wiring=wiring,
-        orders=orders,
+        setup=setup,
         run=run,
         dark=dark_hours(at.lengths[riding] / 3600.0, ways[riding]),
         beam=needs.beam,
         hub_could=float((needs.steps.hub * at.lengths).sum() / 3600.0),
-        hub_drag=_drag_of(scenario, ride, at, run.hub, lit=electrics.has_hub_light),
+        hub_drag=_drag_of(scenario, powered.ride, at, run.hub, lit=electrics.has_hub_light),
     )
 
 

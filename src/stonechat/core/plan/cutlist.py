@@ -1,5 +1,6 @@
 """What a race asks of the kit, which jobs are covered, and what to leave at home first."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from stonechat.core.kit.containers import contents_of
@@ -10,9 +11,9 @@ from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.profile import loose_share
 from stonechat.core.line.race_rules import missing_things
 from stonechat.core.load.problem import placement_minutes
+from stonechat.core.plan.margin_worth import MarginWorth, margins_of
 from stonechat.core.plan.nights import rests_of
 from stonechat.core.plan.plan import Variant
-from stonechat.core.plan.warm_worth import WarmWorth, warm_worth_of
 from stonechat.core.rig.carrier import Carrier
 
 SHORT_REST = 3600.0  # s, a shorter rest is no night
@@ -122,7 +123,7 @@ def worth_of(
     dropped: frozenset[str] = frozenset(),
     *,
     reaching: float = 0.0,
-    warm: WarmWorth | None = None,
+    margins: Sequence[MarginWorth] = (),
 ) -> Worth:
     """Return what a thing is worth, given what else goes along.
 
@@ -139,8 +140,8 @@ def worth_of(
     reaching : float
         What reaching for it costs over the race: nobody reaches for what is not worth the halt, so it is worth that
         at least. [min]
-    warm : WarmWorth, optional
-        What is lost to the cold in what goes along, in place of the jobs that are judged by margin.
+    margins : sequence of MarginWorth, optional
+        What is lost to the cold and in the dark in what goes along, in place of the jobs that are judged by margin.
 
     Returns
     -------
@@ -170,11 +171,12 @@ def worth_of(
         minutes += share * loss_of(item, key, demands)
         safe *= 1.0 - share * chance * job.ends
         reasons.append(_reason(job, asked, chance, demands) + (f"; {unlike.name} does part of it" if unlike else ""))
-    if warm is not None and warm.judges(item):
-        lost = warm.worth(item, items)
-        minutes += lost.minutes
-        safe *= 1.0 - lost.ending
-        reasons += warm.words(item, items)
+    for margin in margins:
+        if margin.judges(item):
+            lost = margin.worth(item, items)
+            minutes += lost.minutes
+            safe *= 1.0 - lost.ending
+            reasons += margin.words(item, items)
     if not item.roles and item.record.carried:
         reasons.append(f"no job is known; used in {item.record.used} of {item.record.carried} races")
     if reaching > minutes:
@@ -285,7 +287,7 @@ def _is_last_of_a_job(item: Item, left: tuple[Item, ...], demands: Demands) -> b
 
 
 def _sorted_out(
-    ridden: Ridden, demands: Demands, warm: WarmWorth
+    ridden: Ridden, demands: Demands, margins: Sequence[MarginWorth]
 ) -> tuple[list[Item], list[tuple[Item, str]], list[Item]]:
     """Return what may be offered, what is kept with its reason, and what is not judged."""
     holding = set(contents_of(ridden.kit.items))
@@ -297,7 +299,7 @@ def _sorted_out(
         reason = is_protected(item, ridden, demands) or holds or _by_record(item)
         if reason:
             kept.append((item, reason))
-        elif not item.roles and item.record.carried < RACES and not warm.judges(item):
+        elif not item.roles and item.record.carried < RACES and not any(margin.judges(item) for margin in margins):
             unjudged.append(item)
         else:
             offered.append(item)
@@ -326,16 +328,16 @@ def cut_list(ridden: Ridden, variant: Variant) -> CutList:
     that still holds something, nor what is ridden in. What does no job that is known, and has no record of three races
     or more, is not judged. Greedy, not proven best; each step is exact.
     """
-    demands, warm = ridden.report(Demands), warm_worth_of(ridden)
+    demands, margins = ridden.report(Demands), margins_of(ridden)
     left, cuts = [*ridden.kit.items, *ridden.kit.relied], []
-    offered, kept, unjudged = _sorted_out(ridden, demands, warm)
+    offered, kept, unjudged = _sorted_out(ridden, demands, margins)
     savings = {item.id: price_of(item, ridden).total for item in offered}
     reaching = {item.id: halts_of(item, ridden) for item in offered}
     mass = minutes = 0.0
     safe = 1.0
     while offered:
         worths = {
-            item.id: worth_of(item, tuple(left), demands, variant.jobs_off, reaching=reaching[item.id], warm=warm)
+            item.id: worth_of(item, tuple(left), demands, variant.jobs_off, reaching=reaching[item.id], margins=margins)
             for item in offered
         }
         nets = {item.id: savings[item.id] - worths[item.id].minutes for item in offered}

@@ -10,9 +10,10 @@ from stonechat.core.checks.check import Check
 from stonechat.core.checks.registry import BASE
 from stonechat.core.ledger.ridden import Ridden, Settled
 from stonechat.core.numerics.findings import Finding
-from stonechat.core.plan.charging import charge_of, power
+from stonechat.core.plan.charging import charge_of, power, sockets_at
 from stonechat.core.plan.cutlist import demands_of
 from stonechat.core.plan.dressing import dressing_of
+from stonechat.core.plan.lights import lights_of
 from stonechat.core.plan.nights import cold_of
 from stonechat.core.plan.providing import provide
 from stonechat.core.plan.scenario import Scenario
@@ -30,7 +31,9 @@ class Feature:
 
 
 FIRST_ROOMS = Feature(
-    settlers=(provide, power), readers=(demands_of, cold_of, dressing_of, warmth_of, charge_of), checks=BASE
+    settlers=(provide, power),
+    readers=(demands_of, cold_of, dressing_of, warmth_of, charge_of, lights_of, sockets_at),
+    checks=BASE,
 )
 FEATURES: tuple[Feature, ...] = (FIRST_ROOMS,)
 

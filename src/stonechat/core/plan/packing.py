@@ -26,9 +26,9 @@ from stonechat.core.load.problem import (
 from stonechat.core.load.together.rule import Conditions
 from stonechat.core.plan.cutlist import is_protected, loss_of
 from stonechat.core.plan.film import eaten_volumes, food_of, heaviest_leg
+from stonechat.core.plan.margin_worth import margins_of
 from stonechat.core.plan.plan import Plan, Variant
 from stonechat.core.plan.scenario import carried_items, worn_and_fixed
-from stonechat.core.plan.warm_worth import warm_worth_of
 from stonechat.core.rig.bike import Bike
 from stonechat.core.rig.carrier import Carrier
 from stonechat.core.rig.clearance import clearances
@@ -312,14 +312,14 @@ def _losses(variant: Variant, ridden: Ridden, items: Sequence[Item], maybe: froz
                     never_cut=job.never_cut and any(item in ridden.kit.items for item in doers),
                 )
             )
-    return (*losses, *_warm_losses(ridden, items, maybe))
+    return (*losses, *_margin_losses(ridden, items, maybe))
 
 
-def _warm_losses(ridden: Ridden, items: Iterable[Item], maybe: frozenset[str]) -> Iterator[Loss]:
-    """Yield what each thing of the choice is worth by what it keeps warm, all else going along."""
-    warm = warm_worth_of(ridden)
-    for item in items:
-        if item.id in maybe and warm.judges(item):
-            minutes = warm.worth(item, ridden.kit.items).minutes
-            if minutes > 0.0:
-                yield Loss(name=f"warmth of {item.name}", minutes=minutes, things=frozenset({item.id}))
+def _margin_losses(ridden: Ridden, items: Iterable[Item], maybe: frozenset[str]) -> Iterator[Loss]:
+    """Yield what each thing of the choice is worth by what it keeps warm or lit, all else going along."""
+    for margin in margins_of(ridden):
+        for item in items:
+            if item.id in maybe and margin.judges(item):
+                minutes = margin.worth(item, ridden.kit.items).minutes
+                if minutes > 0.0:
+                    yield Loss(name=f"{margin.what} of {item.name}", minutes=minutes, things=frozenset({item.id}))

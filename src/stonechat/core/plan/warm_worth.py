@@ -2,11 +2,13 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 import numpy as np
 from scipy.stats import norm
 
 from stonechat.core.kit.item import Item
+from stonechat.core.ledger.lost import Lost
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.night.garments import GRANTED
 from stonechat.core.night.ladder import COLD, Ladder
@@ -20,28 +22,25 @@ _WORDED = 0.5  # K from which a difference is worth a sentence
 
 
 @dataclass(frozen=True, kw_only=True)
-class WarmLoss:
-    """What is lost to the cold."""
-
-    minutes: float  # min
-    ending: float  # 1, chance that it ends the race
-
-
-@dataclass(frozen=True, kw_only=True)
 class WarmWorth:
     """What pieces are worth by what they keep warm."""
 
     ladder: Ladder
     rests: tuple[RestWarmth, ...]  # those that are not in beds
-    known: dict[frozenset[str], WarmLoss] = field(default_factory=dict)
+    what: str = "warmth"
+    known: dict[frozenset[str], Lost] = field(default_factory=dict)
 
     def judges(self, item: Item) -> bool:
         """Tell whether a thing's warmth is judged here."""
-        return any(item.id == garment.id for garment in self.ladder.garments) or any(
-            item.id in rest.bedding.ids for rest in self.rests
-        )
+        return item.id in self.mine
 
-    def loss(self, items: Iterable[Item]) -> WarmLoss:
+    @cached_property
+    def mine(self) -> frozenset[str]:
+        """Ids of what is worn or slept in."""
+        worn = {garment.id for garment in self.ladder.garments}
+        return frozenset(worn.union(*(rest.bedding.ids for rest in self.rests)))
+
+    def loss(self, items: Iterable[Item]) -> Lost:
         """Return what is lost to the cold in some things."""
         listed = {item.id: item for item in items}
         mine = frozenset(key for key, item in listed.items() if self.judges(item))
@@ -50,17 +49,15 @@ class WarmWorth:
             riding = self._riding(gone)
             nights = [self._asleep(rest, mine) for rest in self.rests]
             safe = float(np.prod([1.0 - loss.ending for loss in nights])) if nights else 1.0
-            self.known[mine] = WarmLoss(minutes=riding + sum(loss.minutes for loss in nights), ending=1.0 - safe)
+            self.known[mine] = Lost(minutes=riding + sum(loss.minutes for loss in nights), ending=1.0 - safe)
         return self.known[mine]
 
-    def worth(self, item: Item, items: Iterable[Item]) -> WarmLoss:
+    def worth(self, item: Item, items: Iterable[Item]) -> Lost:
         """Return what more is lost without a thing than with it."""
         listed = list(items)
         having = self.loss(listed)
         lacking = self.loss(entry for entry in listed if entry.id != item.id)
-        return WarmLoss(
-            minutes=max(0.0, lacking.minutes - having.minutes), ending=max(0.0, lacking.ending - having.ending)
-        )
+        return Lost(minutes=max(0.0, lacking.minutes - having.minutes), ending=max(0.0, lacking.ending - having.ending))
 
     def words(self, item: Item, items: Iterable[Item]) -> tuple[str, ...]:
         """Say where a thing's lack would be felt."""
@@ -90,10 +87,10 @@ class WarmWorth:
         there = replace(rest, items=tuple(item for item in rest.items if item.id in left))
         return rest.low - rest.least(there.bedding.system)
 
-    def _asleep(self, rest: RestWarmth, left: frozenset[str]) -> WarmLoss:
+    def _asleep(self, rest: RestWarmth, left: frozenset[str]) -> Lost:
         margin = self._margin(rest, left)
         short = float(expected_short(np.array([margin]))[0])
-        return WarmLoss(
+        return Lost(
             minutes=_ASLEEP * short * rest.length / 3600.0,
             ending=_ENDING * float(norm.cdf(-margin - COLD_FROM, scale=BAND)),
         )

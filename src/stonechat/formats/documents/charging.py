@@ -1,5 +1,6 @@
 """The rule by which a variant charges."""
 
+from itertools import pairwise
 from typing import Annotated
 
 from pydantic import Field, model_validator
@@ -44,7 +45,7 @@ class ChargingDocument(Part):
         if self.low >= self.high:
             raise ValueError("a device is put on a bank below a share that is lower than the one it is taken off at")
         speeds = [point.km_per_h for point in self.hub_points]
-        if any(b <= a for a, b in zip(speeds, speeds[1:], strict=False)):
+        if any(b <= a for a, b in pairwise(speeds)):
             raise ValueError("the speeds of the hub's table do not rise")
         return self
 

@@ -80,7 +80,7 @@ def charge_line(ridden: Ridden, *, leg: int, narrow: bool = False) -> ChargeLine
         bands=tuple(bands),
         nights=x.dark(ridden),
         current=x.leg(ridden, leg),
-        sockets=tuple(x(float(at)) for at in np.unique(steps.distances[(steps.speeds == 0.0) & (steps.outside > 0.0)])),
+        sockets=tuple(x(float(at)) for at in np.unique(steps.distances[(steps.speeds == 0.0) & (steps.wall > 0.0)])),
         km=x.marks(),
         words=_words(charge),
     )
