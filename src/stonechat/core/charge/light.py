@@ -82,19 +82,17 @@ def modes_of(ways: IntArray, *, dim_when_slow: bool) -> IntArray:
     return wanted if dim_when_slow else np.maximum(wanted, MID)
 
 
-def dark_hours(hours: FloatArray, ways: IntArray) -> DarkHours:
-    """Add up hours in the dark by way.
+def dark_hours(hours: FloatArray) -> DarkHours:
+    """Return hours in the dark with the light that each way wants.
 
     Parameters
     ----------
-    hours : ndarray
-        Of each stretch ridden in the dark. [h]
-    ways : ndarray
-        Place of each in WAYS.
+    hours : ndarray, shape (5,)
+        In the order of WAYS. [h]
 
     Returns
     -------
     dark : DarkHours
         By way. [h]
     """
-    return DarkHours(hours=np.bincount(ways, weights=hours, minlength=len(WAYS)).astype(np.float64), modes=_WANTED)
+    return DarkHours(hours=hours, modes=_WANTED)

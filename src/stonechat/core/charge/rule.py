@@ -6,6 +6,7 @@ HUB_INTO = {"bank": "banks first, devices from them", "devices": "devices first,
 HUB_WHEN = {
     "always": "always",
     "needed": "only below a share of all that is stored",
+    "fast": "only faster than 25 km/h, where much of it is braked away anyway",
     "legs": "on the legs that are named",
 }
 AT_SOCKETS = {"devices": "devices first", "banks": "banks first", "none": "nothing"}

@@ -7,7 +7,7 @@ from typing import NamedTuple
 import numpy as np
 
 from stonechat.core.charge.dynamo import charger_output, hub_drag, lamp_output
-from stonechat.core.charge.light import DIMS, NAMES, dark_hours, modes_of, ways_of
+from stonechat.core.charge.light import DIMS, LOW, NAMES, WAYS, dark_hours, modes_of, ways_of
 from stonechat.core.charge.report import Charge
 from stonechat.core.charge.rule import DAY, NIGHT, ChargingRule
 from stonechat.core.charge.run import STEP, Steps, run_batteries
@@ -22,6 +22,7 @@ from stonechat.core.plan.plan import START
 from stonechat.core.plan.scenario import Scenario
 from stonechat.core.rhythm.inputs import RideResult
 
+_FAST = 7.0  # m/s from which a hub that charges only there does so
 _REST = 3600.0  # s, in a halt of an hour everything is put on the bank (estimate)
 _INDOORS = 18.0  # °C where one charges at a socket (estimate)
 _SUN_RIDING, _SUN_HALTED, _CLOUD = 0.15, 0.4, 0.7  # 1, of a panel's watts: on a bag, laid out; lost on a wet day
@@ -29,7 +30,7 @@ _ROUGH = np.array([surface.is_rough for surface in SURFACES])
 
 
 class Clocked(NamedTuple):
-    """A race by steps of a minute at most, before anything electric is aboard; shape (n,) each."""
+    """A race by steps, of a minute at most or longer ones, before anything electric is aboard; shape (n,) each."""
 
     begins: FloatArray  # s since the start
     lengths: FloatArray  # s
@@ -41,6 +42,11 @@ class Clocked(NamedTuple):
     temps: FloatArray  # °C, of the air
     wet: BoolArray
     stops: IntArray  # stop at which one halts, -1: none
+    ways: FloatArray  # 1, share ridden on each of WAYS, shape (n, 5)
+    slow: FloatArray  # 1, share ridden so slowly that a lamp on the hub is too dim
+    charger: FloatArray  # W that a charger on a hub gives
+    fast: FloatArray  # W of it that it gives faster than _FAST
+    lamp: FloatArray  # W that a lamp on a hub takes
 
 
 class Needs(NamedTuple):
@@ -137,8 +143,6 @@ def _charged(powered: Powered, electrics: Electrics, rule: ChargingRule) -> Char
     scenario, at = powered.scenario, powered.at
     needs, setup = needs_of(scenario, at, electrics, rule), setup_of(electrics, rule)
     run = run_batteries(needs.steps, needs.loads, setup)
-    riding = at.riding & at.dark
-    ways = _ways(scenario, powered.ride, at)
     return Charge(
         electrics=electrics,
         rule=rule,
@@ -147,7 +151,7 @@ def _charged(powered: Powered, electrics: Electrics, rule: ChargingRule) -> Char
         loads=needs.loads,
         setup=setup,
         run=run,
-        dark=dark_hours(at.lengths[riding] / 3600.0, ways[riding]),
+        dark=dark_hours((at.lengths * at.dark / 3600.0) @ at.ways),
         beam=needs.beam,
         hub_could=float((needs.steps.hub * at.lengths).sum() / 3600.0),
         hub_drag=_drag_of(scenario, powered.ride, at, run.hub, lit=electrics.has_hub_light),
@@ -194,17 +198,25 @@ def clocked(scenario: Scenario, ride: RideResult) -> Clocked:
     # a rest falls before its segment begins: its halt ends where the clock of the segment stands
     segments = np.repeat(np.repeat(np.arange(count), 2), parts)[kept]
     rides = np.repeat(np.tile([False, True], count), parts)[kept]
+    speeds = np.where(rides, (profile.lengths / np.maximum(ride.times, 1e-6))[segments], 0.0)
+    given = charger_output(speeds, scenario.variant.charging.hub_points) * rides
+    ways = ways_of(speeds, _ROUGH[profile.surfaces][segments], ride.walked[segments] > 0.5)
     return Clocked(
         begins=(np.repeat(starts, parts) + number * each)[kept],
         lengths=each[kept],
         segments=segments,
         distances=profile.distances[segments],
         riding=rides,
-        speeds=np.where(rides, (profile.lengths / np.maximum(ride.times, 1e-6))[segments], 0.0),
+        speeds=speeds,
         dark=ride.dark[segments],
         temps=ride.temps[segments],
         wet=wet[segments],
         stops=np.where(rides, -1, stop_of[segments]),
+        ways=np.eye(len(WAYS))[ways] * rides[:, None],
+        slow=(rides & (speeds < DIMS)).astype(np.float64),
+        charger=given,
+        fast=np.where(speeds >= _FAST, given, 0.0),
+        lamp=lamp_output(speeds) * rides,
     )
 
 
@@ -227,25 +239,21 @@ def needs_of(scenario: Scenario, at: Clocked, electrics: Electrics, rule: Chargi
     needs : Needs
         Steps and loads. [W]
     """
-    rough = _ROUGH[scenario.profile.surfaces][at.segments]
-    ways = ways_of(at.speeds, rough, at.riding & (at.speeds < 0.1))
-    modes = modes_of(ways, dim_when_slow=rule.dim_when_slow)
+    modes = modes_of(np.arange(len(WAYS)), dim_when_slow=rule.dim_when_slow)
     if rule.light != "need":
-        fixed = NAMES.index(rule.light)
-        modes = np.where((modes == 0) & rule.dim_when_slow, 0, fixed)
+        modes = np.where((modes == LOW) & rule.dim_when_slow, LOW, NAMES.index(rule.light))
     lit = at.riding & at.dark
     by_hub = scenario.variant.bike.dynamo and electrics.has_hub_light
-    by_battery = lit & (at.speeds < DIMS) if by_hub else lit
+    by_battery = lit * at.slow if by_hub else lit.astype(np.float64)
     loads = np.zeros((at.lengths.size, len(electrics.batteries)))
     for k, one in enumerate(electrics.devices):
         if one.role == "light":
-            dark = np.array([one.mode(name) for name in NAMES])[modes] * by_battery
+            dark = at.ways @ np.array([one.mode(name) for name in NAMES])[modes] * by_battery
         elif one.role == "rear":
             dark = one.dark * (lit & (not (scenario.variant.bike.dynamo and electrics.has_hub_rear)))
         else:
             dark = one.dark * lit
         loads[:, k] = one.always + one.riding * at.riding + dark
-    hours = at.lengths[by_battery] / 3600.0
     sockets = np.append(_sockets(scenario, rule), False)
     indoors = sockets[at.stops]
     steps = Steps(
@@ -260,12 +268,8 @@ def needs_of(scenario: Scenario, at: Clocked, electrics: Electrics, rule: Chargi
         sun=_sun(at, electrics),
         resting=_resting(at),
     )
-    return Needs(steps, loads, np.bincount(modes[by_battery], weights=hours, minlength=3).astype(np.float64))
-
-
-def _ways(scenario: Scenario, ride: RideResult, at: Clocked) -> IntArray:
-    rough = _ROUGH[scenario.profile.surfaces][at.segments]
-    return ways_of(at.speeds, rough, ride.walked[at.segments] > 0.5)
+    hours = (at.lengths * by_battery / 3600.0) @ at.ways
+    return Needs(steps, loads, np.bincount(modes, weights=hours, minlength=len(NAMES)).astype(np.float64))
 
 
 def _resting(at: Clocked) -> BoolArray:
@@ -283,9 +287,9 @@ def _hub(scenario: Scenario, at: Clocked, electrics: Electrics, rule: ChargingRu
     """Return what the hub can give to charge on each step, as the rule switches it. [W]"""
     if not scenario.variant.bike.dynamo or electrics.hub_charger is None or rule.hub == "off":
         return np.zeros(at.lengths.size)
-    output = charger_output(at.speeds, rule.hub_points)
+    output = at.fast if rule.hub_when == "fast" else at.charger
     if electrics.has_hub_light:
-        left = np.maximum(0.0, output - lamp_output(at.speeds)) if rule.parallel else 0.0
+        left = np.maximum(0.0, output - at.lamp) if rule.parallel else 0.0
         output = np.where(at.dark, left, output)
     if rule.hub_when == "legs":
         output = output * _switched_on(scenario, at, rule)
