@@ -79,6 +79,11 @@ def minutes_plain(minutes: float) -> str:
     return f"{figure(minutes, 1)} min"
 
 
+def minutes_or_none(minutes: float) -> str:
+    """Return minutes with one decimal, a dash where it is next to none."""
+    return minutes_plain(minutes) if minutes >= 0.05 else "–"
+
+
 def mass_kg(kilograms: float, digits: int = 2) -> str:
     """Return kilograms, or pounds."""
     return _with_unit(kilograms, "kg", digits)
@@ -171,8 +176,8 @@ def job_name(key: str) -> str:
 FILTERS: dict[str, Callable[..., Any]] = {
     function.__name__: function
     for function in (
-        figure, distance_km, height_m, duration, minutes_signed, minutes_plain, mass_kg, mass_g, litres,
-        kind_title, goes_along, job_name,
+        figure, distance_km, height_m, duration, minutes_signed, minutes_plain, minutes_or_none,
+        mass_kg, mass_g, litres, kind_title, goes_along, job_name,
         litres_of_water, kcal, area_cm2, length_mm, percent, clock, time_of_day, day_month, temperature, kelvin,
         plural, said, way_figure, listed,
     )

@@ -71,7 +71,7 @@ def orders(some: Batteries, *, banks_first: bool = False, below: float = NEVER_E
     if banks_first:
         places = [*places[some.devices :], *places[: some.devices]]
     order = np.array(places, dtype=np.int64)
-    return Orders(hub=order, wall=order, low=LOW, high=HIGH, at_rest=True, hub_below=below)
+    return Orders(hub=order, wall=order, emptiest=False, low=LOW, high=HIGH, at_rest=True, hub_below=below)
 
 
 def run(here: Steps, draws: np.ndarray | float, some: Batteries, **more: object) -> Run:

@@ -20,7 +20,7 @@ def charger_output(speeds: FloatArray, points: Sequence[tuple[float, float]] = (
     speeds : ndarray
         Of the bike. [m/s]
     points : sequence of tuple of float, optional
-        Speed and power of the rider's own hub and charger, ascending; between them it is read straight. [m/s, W]
+        Speed and power of the rider's own hub and charger, ascending; between them it is read straight: m/s and W.
 
     Returns
     -------

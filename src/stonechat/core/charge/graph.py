@@ -72,5 +72,16 @@ def graph_of(electrics: Electrics, leads: Sequence[Lead] | None = None) -> Graph
 
 
 def needs_special(device: Electric) -> bool:
-    """Tell whether a thing is charged by a lead of its own kind only, as a watch is."""
+    """Tell whether a thing is charged by a lead of its own kind only, as a watch is.
+
+    Parameters
+    ----------
+    device : Electric
+        The thing.
+
+    Returns
+    -------
+    needs : bool
+        False where a cable of the common family does.
+    """
     return device.plug in (Plug.WATCH, Plug.SHIFTING)

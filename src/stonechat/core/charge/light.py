@@ -9,7 +9,7 @@ from stonechat.core.numerics.arrays import BoolArray, FloatArray, IntArray
 FAST, SLOW = 8.0, 4.0  # m/s from which one rides into what one does not see yet, and under which little is enough
 FAST_ROUGH = 5.0  # m/s from which rough ground wants the beam (estimate)
 DIMS = 2.5  # m/s under which a lamp on the hub is too dim to ride by (estimate)
-LOW, MID, HIGH = 0, 1, 2
+LOW, MID, HIGH = 0, 1, 2  # places in NAMES
 NAMES = ("low", "mid", "high")
 WAYS = ("fast", "steady", "fast on rough ground", "slow climb", "on foot")
 

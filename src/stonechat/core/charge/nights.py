@@ -37,8 +37,8 @@ def nights_of(charge: Charge) -> tuple[NightPower, ...]:
         In order. What the hub gives by night counts as stored; what a socket of that night gives does not.
     """
     steps, things = charge.steps, charge.electrics.batteries
-    vital = np.array([one.role in VITAL for one in things])
-    banks = np.array([one.role == "bank" for one in things])
+    vital = np.array([one.role in VITAL for one in things], dtype=bool)
+    banks = np.array([one.role == "bank" for one in things], dtype=bool)
     found = []
     edges = np.flatnonzero(np.diff(np.concatenate(([0], steps.dark.astype(int), [0])))).reshape(-1, 2)
     for first, last in edges.tolist():

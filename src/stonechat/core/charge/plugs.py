@@ -42,11 +42,12 @@ class Lead:
     is_adapter: bool = False  # whether it turns one end into another and is no lead by itself
 
     def fits(self, outlet: Plug, inlet: Plug) -> bool:
-        """Tell whether it reaches from an outlet to an inlet, either way round."""
+        """Tell whether it reaches from an outlet to an inlet; either way round where both its ends are named."""
         if self.is_adapter or (self.device in _SPECIAL) is not (inlet in _SPECIAL):
             return False
         straight = _meets(self.source, outlet) and _meets(self.device, inlet)
-        return straight or (inlet not in _SPECIAL and _meets(self.device, outlet) and _meets(self.source, inlet))
+        named = Plug.ANY not in (self.source, self.device) and inlet not in _SPECIAL
+        return straight or (named and _meets(self.device, outlet) and _meets(self.source, inlet))
 
 
 def _meets(one: Plug, other: Plug) -> bool:

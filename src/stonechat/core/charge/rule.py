@@ -9,7 +9,7 @@ HUB_WHEN = {
     "fast": "only faster than 25 km/h, where much of it is braked away anyway",
     "legs": "on the legs that are named",
 }
-AT_SOCKETS = {"devices": "devices first", "banks": "banks first", "none": "nothing"}
+AT_SOCKETS = {"emptiest": "the emptiest first", "devices": "devices first", "banks": "banks first", "none": "nothing"}
 LIGHT = {"need": "as the way needs it", "low": "low", "mid": "middle", "high": "high"}
 DAY, NIGHT = "day", "night"
 
@@ -26,7 +26,7 @@ class ChargingRule:
     low: float = 0.30  # 1, of a device's battery: below it the device is put on a bank
     high: float = 0.90  # 1, until which it stays there
     at_rest: bool = True  # whether everything is put on the bank wherever one rests
-    sockets: str = "devices"  # key of AT_SOCKETS
+    sockets: str = "emptiest"  # key of AT_SOCKETS
     light: str = "need"  # key of LIGHT
     dim_when_slow: bool = True  # whether the front light is turned down on slow climbs
     hub_points: tuple[tuple[float, float], ...] = ()  # m/s and W that the rider's own hub and charger give; () usual

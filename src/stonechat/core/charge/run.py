@@ -63,6 +63,7 @@ class Orders(NamedTuple):
 
     hub: IntArray  # batteries in the order in which a hub fills them
     wall: IntArray  # those in which sockets do
+    emptiest: bool  # whether sockets fill what is emptiest first, what is only spare last
     low: float  # 1, of a device's battery, below which it is put on a bank
     high: float  # 1, until which
     at_rest: bool
@@ -174,8 +175,9 @@ def _run(steps, loads, kept_back, batteries, wiring, orders):  # type: ignore[no
             taken[HUB] += got
             lost += (1.0 - INTO) * got
         if steps.wall[k] > 0.0:
+            order = _emptiest(batteries, level) if orders.emptiest else orders.wall
             got = _feed(
-                WALL, hours, steps.wall[k], wiring.wall_ports, orders.wall, wiring.wall, batteries, level, fed, leads,
+                WALL, hours, steps.wall[k], wiring.wall_ports, order, wiring.wall, batteries, level, fed, leads,
                 on, into, nobody,
             )  # fmt: skip
             taken[WALL] += got
@@ -272,6 +274,15 @@ def _takes(b, hours, batteries, level):  # type: ignore[no-untyped-def]
         return 0.0
     slowed = min(1.0, max(TRICKLE, room / (TAPER * capacity)))
     return min(batteries.takes[b] * slowed, room / (INTO * hours))
+
+
+@njit(cache=True)
+def _emptiest(batteries, level):  # type: ignore[no-untyped-def]
+    """Return batteries in the order of what share they hold, those that only are spare last."""
+    share = np.empty(level.size)
+    for b in range(level.size):
+        share[b] = level[b] / max(batteries.capacities[b], 1e-9) + (0.0 if batteries.counts[b] else 10.0)
+    return np.argsort(share)
 
 
 @njit(cache=True)

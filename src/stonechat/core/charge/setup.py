@@ -126,6 +126,7 @@ def orders_of(electrics: Electrics, rule: ChargingRule) -> Orders:
     return Orders(
         hub=_order([*banks, *used, *spare] if rule.hub == "bank" else [*used, *banks, *spare]),
         wall=_order([*banks, *used, *spare] if rule.sockets == "banks" else [*used, *banks, *spare]),
+        emptiest=rule.sockets == "emptiest",
         low=rule.low,
         high=rule.high,
         at_rest=rule.at_rest,

@@ -103,7 +103,7 @@ class Charging:
 
     def _bound_at(self, factor: float) -> Best:
         every = self.scenario.variant.charging
-        free = replace(every, hub="bank", hub_when="always", parallel=True, sockets="devices")
+        free = replace(every, hub="bank", hub_when="always", parallel=True, sockets="emptiest")
         blocks = coarse(self.fine, _BLOCK)
         needs = needs_of(self.scenario, blocks, self.electrics, free)
         hours = blocks.lengths / 3600.0
@@ -250,7 +250,7 @@ def rules_like(rule: ChargingRule, legs: frozenset[str], *, hub: bool) -> Iterat
     whens += [("legs", 0.9)] if legs else []
     hubs = [*product(("bank", "devices"), whens), ("off", ("always", 0.9))] if hub else [(rule.hub, ("always", 0.9))]
     for (into, (when, below)), (low, high), sockets, at_rest in product(
-        hubs, ((0.15, 0.6), (0.3, 0.9), (0.6, 0.95)), ("devices", "banks"), (True, False)
+        hubs, ((0.15, 0.6), (0.3, 0.9), (0.6, 0.95)), ("emptiest", "devices", "banks"), (True, False)
     ):
         yield replace(
             rule, hub=into, hub_when=when, hub_below=below, hub_on=legs if when == "legs" else frozenset(),

@@ -166,7 +166,18 @@ def without_power(needs: Needs, at: Clocked, electrics: Electrics, rule: Chargin
 
 
 def spare_hours(electrics: Electrics) -> float:
-    """Return how long second lamps burn, each on a draw that is usual for such lamps. [h]"""
+    """Return how long second lamps burn, each on a draw that is usual for such lamps.
+
+    Parameters
+    ----------
+    electrics : Electrics
+        What is aboard.
+
+    Returns
+    -------
+    hours : float
+        All of them together. [h]
+    """
     return sum(
         one.capacity / SECOND for one in electrics.devices
         if one.kind in ("helmet_light", "head_torch", "front_light_spare")

@@ -35,7 +35,7 @@ class ChargingDocument(Part):
     low: Annotated[float, Field(ge=0.0, le=0.95)] = 0.3
     high: Annotated[float, Field(ge=0.05, le=1.0)] = 0.9
     at_rest: bool = True
-    sockets: Annotated[str, OneOf(AT_SOCKETS, "order at sockets")] = "devices"
+    sockets: Annotated[str, OneOf(AT_SOCKETS, "order at sockets")] = "emptiest"
     light: Annotated[str, OneOf(LIGHT, "way to light")] = "need"
     dim_when_slow: bool = True
     hub_points: list[HubPointDocument] = Field([], max_length=40)

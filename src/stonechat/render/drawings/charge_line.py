@@ -1,12 +1,10 @@
-"""Every battery along the route: what is left in it, nights as dark ground, where it is flat."""
+"""Every battery by the clock: what is left in it, nights as dark ground, sockets, the hub, where it is flat."""
 
 from dataclasses import dataclass
 
-import numpy as np
-
 from stonechat.core.charge.report import Charge
 from stonechat.core.ledger.ridden import Ridden
-from stonechat.render.drawings.along import Along, Tick, shortened
+from stonechat.render.drawings.along import ByClock, Tick, shortened
 from stonechat.render.filters import percent
 
 WIDTH, NARROW = 860.0, 366.0
@@ -18,7 +16,7 @@ _POINTS = 400  # points of a curve at most
 
 @dataclass(frozen=True, kw_only=True)
 class BatteryBand:
-    """One battery along the route."""
+    """One battery by the clock."""
 
     name: str
     top: float
@@ -26,6 +24,7 @@ class BatteryBand:
     area: str  # points
     flat: tuple[tuple[float, float], ...]  # x and width where it is flat
     lowest: str
+    least: tuple[float, float]  # x and y of the lowest point
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -39,8 +38,9 @@ class ChargeLine:
     bands: tuple[BatteryBand, ...]
     nights: tuple[tuple[float, float], ...]
     current: tuple[float, float]
-    sockets: tuple[float, ...]
-    km: tuple[Tick, ...]
+    sockets: tuple[tuple[float, float], ...]  # x and width of halts at sockets
+    hub: tuple[tuple[float, float], ...]  # of where the hub charges
+    days: tuple[Tick, ...]
     words: str
 
 
@@ -48,8 +48,9 @@ def charge_line(ridden: Ridden, *, leg: int, narrow: bool = False) -> ChargeLine
     """Return the picture of the batteries of a ridden race; spares are left out."""
     charge = ridden.report(Charge)
     width, left = (NARROW, _LEFT_NARROW) if narrow else (WIDTH, _LEFT)
-    x = Along(ridden, width=width, left=left, right=_RIGHT)
+    x = ByClock(ridden, width=width, left=left, right=_RIGHT)
     steps, every = charge.steps, max(1, charge.steps.lengths.size // _POINTS)
+    begins, ends = steps.begins, steps.begins + steps.lengths
     bands, top = [], _TOP
     for k, line in enumerate(charge.lines):
         if line.thing.role == "spare":
@@ -57,8 +58,7 @@ def charge_line(ridden: Ridden, *, leg: int, narrow: bool = False) -> ChargeLine
         share = charge.run.levels[:, k] / max(line.thing.capacity, 1e-9)
         points = [f"{x(0.0)},{top + _BAND:.1f}"]
         points += [
-            f"{x(float(steps.distances[i]))},{top + _BAND * (1.0 - float(share[i])):.1f}"
-            for i in range(0, share.size, every)
+            f"{x(float(ends[i]))},{top + _BAND * (1.0 - float(share[i])):.1f}" for i in range(0, share.size, every)
         ]
         points.append(f"{x(x.length)},{top + _BAND:.1f}")
         bands.append(
@@ -67,8 +67,9 @@ def charge_line(ridden: Ridden, *, leg: int, narrow: bool = False) -> ChargeLine
                 top=top,
                 bottom=top + _BAND,
                 area=" ".join(points),
-                flat=x.stretches(charge.empty(k), steps.distances, steps.distances) if line.is_flat else (),
+                flat=x.stretches(charge.empty(k), begins, ends) if line.is_flat else (),
                 lowest=percent(line.lowest),
+                least=(x(line.lowest_at), round(top + _BAND * (1.0 - line.lowest), 1)),
             )
         )
         top += _BAND + _GAP
@@ -78,10 +79,11 @@ def charge_line(ridden: Ridden, *, leg: int, narrow: bool = False) -> ChargeLine
         left=left,
         right=x.right,
         bands=tuple(bands),
-        nights=x.dark(ridden),
+        nights=x.stretches(steps.dark, begins, ends),
         current=x.leg(ridden, leg),
-        sockets=tuple(x(float(at)) for at in np.unique(steps.distances[(steps.speeds == 0.0) & (steps.wall > 0.0)])),
-        km=x.marks(),
+        sockets=x.stretches(steps.wall > 0.0, begins, ends),
+        hub=x.stretches(charge.run.hub > 0.0, begins, ends),
+        days=x.marks(),
         words=_words(charge),
     )
 

@@ -61,6 +61,7 @@ class JobsView:
     tools: dict[str, str]
     loose_bolts: int
     night_address: str
+    charge_address: str
 
 
 def jobs_view(desk: Desk) -> JobsView:
@@ -77,6 +78,7 @@ def jobs_view(desk: Desk) -> JobsView:
         tools=TOOLS,
         loose_bolts=sum(1 for entry in bolts if not entry.items),
         night_address=desk.at("night"),
+        charge_address=desk.at("charge"),
     )
 
 
