@@ -179,6 +179,7 @@ def _entry(line: BatteryLine) -> dict[str, Any]:
         "flat_after_h": None if line.flat_at is None else line.flat_at / 3600.0,
         "lacks_wh": line.unmet,
         "used_wh": line.used,
+        "waited_for_a_lead_h": line.waited,
         "in_wh": {"hub": hub, "sockets": wall, "sun": sun, "banks": bank, "cells": cells},
     }
 

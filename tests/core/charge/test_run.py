@@ -180,6 +180,9 @@ def test_a_lead_is_in_one_place_at_a_time() -> None:
     one = run(steps(20, wall=30.0), 0.0, some, leads=np.ones((2, 1), dtype=bool))
     two = run(steps(20, wall=30.0), 0.0, some, leads=np.ones((2, 2), dtype=bool))
     assert one.levels[-1, 1] == 5.0 and two.levels[-1, 1] > 7.0
+    banked = batteries(10.0, 10.0, 40.0, devices=2)._replace(levels=np.array([2.0, 2.0, 40.0]))
+    waits = run(steps(60), 0.0, banked, leads=np.ones((3, 1), dtype=bool))
+    assert waits.waited[0] == 0.0 < waits.waited[1] and waits.levels[10, 1] == 2.0 < waits.levels[10, 0]
     none = run(steps(20, wall=30.0), 0.0, some, leads=np.zeros((2, 1), dtype=bool))
     assert none.taken[WALL] == 0.0
 

@@ -26,6 +26,8 @@ def test_watts_lumens_and_hours_on_a_label_are_what_a_thing_draws() -> None:
     assert bright.mode("high") == pytest.approx(10.0) and bright.mode("low") < bright.mode("mid") < bright.mode("high")
     (both,) = electrics_of([replace(LAMP, facts=(("wh", 20.0), ("run_h", 5.0)))], electronic=False).devices
     assert both.dark == pytest.approx(4.0) and both.capacity == 20.0 and both.draw_told
+    (hours,) = electrics_of([replace(UNIT, facts=(("run_h", 15.0),))], electronic=False).devices
+    assert hours.capacity / hours.riding == pytest.approx(15.0) and hours.is_told
     (unit,) = electrics_of([replace(UNIT, facts=(("wh", 6.0), ("run_h", 20.0)))], electronic=False).devices
     assert unit.riding == pytest.approx(0.3)
     (drawn,) = electrics_of([replace(UNIT, facts=(("watts", 0.8),))], electronic=False).devices

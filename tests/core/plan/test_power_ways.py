@@ -88,7 +88,7 @@ def test_what_a_thing_is_worth_is_what_goes_dark_without_it(demo: Plan) -> None:
     assert without.dark == pytest.approx(dark, rel=0.06)  # all dark hours, with what is reached for
     assert without.lost().minutes >= PER_HOUR["light"] * dark
     alone = worth.without(item for item in items if item.id != "front-light")
-    assert alone.by_spare == pytest.approx(10.0 / 1.7) and alone.dark == pytest.approx(without.dark - alone.by_spare)
+    assert alone.by_spare == pytest.approx(10.0) and alone.dark == pytest.approx(without.dark - alone.by_spare)
     assert worth.worth(front, items).minutes > worth.worth(bank, items).minutes > 0.0
     assert worth.worth(named["charging-cables"], items).minutes > 100.0  # no lead, no charge
     assert PER_HOUR["light"] > BY_SPARE and worth.words(front, items)[0].startswith("no light")

@@ -31,6 +31,7 @@ class BatteryLine:
     into: tuple[float, ...]  # Wh from hub, sockets, sun, banks, cells
     used: float  # Wh that it drew, or that a bank gave
     swaps: int  # sets of cells changed
+    waited: float  # h that it waited for a lead
 
     @property
     def is_flat(self) -> bool:
@@ -148,4 +149,5 @@ class Charge:
             into=tuple(float(self.run.into[source, k]) for source in (HUB, WALL, SUN, BANK, CELLS)),
             used=float(self.run.drawn[k] + self.run.given[k]),
             swaps=int(self.run.swaps[k]),
+            waited=float(self.run.waited[k]),
         )

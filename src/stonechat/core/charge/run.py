@@ -9,6 +9,7 @@ from stonechat.core.numerics.arrays import BoolArray, FloatArray, IntArray
 
 STEP = 60.0  # s, longest step
 INTO = 0.92  # 1, of what comes out of a cable that a battery keeps (estimate)
+CUT_OFF = 0.3  # W under which a bank takes what hangs on it for full, and switches off (0.2 to 0.5, estimate)
 IDLE = 0.03  # W that a bank loses by itself (estimate)
 TAPER, TRICKLE = 0.2, 0.02  # 1 of a battery under which charging slows, 1 of its most that it slows to (estimates)
 COLD = ((-20.0, 0.55), (-10.0, 0.72), (0.0, 0.85), (10.0, 0.94), (25.0, 1.0))  # °C, 1 of the capacity (estimates)
@@ -91,6 +92,7 @@ class Run(NamedTuple):
     taken: FloatArray  # Wh from HUB, WALL, SUN, losses of charging in it, shape (3,)
     lost: float  # Wh lost in charging, in banks and with cells that were thrown away
     swaps: IntArray  # sets of cells that were changed, shape (d,)
+    waited: FloatArray  # h that each was to be charged by a bank and every lead was in use, shape (d,)
 
     @property
     def used(self) -> float:
@@ -157,6 +159,7 @@ def _run(steps, loads, kept_back, batteries, wiring, orders):  # type: ignore[no
     nobody, urgent = np.zeros(size, dtype=np.bool_), np.zeros(size, dtype=np.bool_)
     reached = _reached(wiring.bank)
     leads = np.zeros(wiring.hub.shape[1], dtype=np.bool_)
+    waited = np.zeros(size)
     left, swaps, lost = batteries.cells.copy(), np.zeros(size, dtype=np.int64), 0.0
     whole = max(1e-9, _stored(batteries.counts, capacities))
     for k in range(count):
@@ -188,11 +191,13 @@ def _run(steps, loads, kept_back, batteries, wiring, orders):  # type: ignore[no
             )
             taken[SUN] += got
             lost += (1.0 - INTO) * got
-        lost += _from_banks(hours, kept_back[k], batteries, wiring.bank, level, fed, leads, on, on_bank, into, given)
+        lost += _from_banks(
+            hours, kept_back[k], batteries, wiring.bank, level, fed, leads, on, on_bank, into, given, waited
+        )
         came = level - before
         lost += _draw(k, hours, loads[k], kept_back[k], came, batteries, level, left, swaps, unmet, flat, into, drawn)
         levels[k] = level
-    return levels, unmet, flat, into, drawn, given, hub, taken, lost, swaps
+    return levels, unmet, flat, into, drawn, given, hub, taken, lost, swaps, waited
 
 
 @njit(cache=True)
@@ -320,8 +325,8 @@ def _feed(source, hours, power, ports, order, fits, batteries, level, fed, leads
 
 
 @njit(cache=True)
-def _from_banks(hours, kept_back, batteries, fits, level, fed, leads, on, on_bank, into, given):  # type: ignore[no-untyped-def]
-    """Fill what is put on banks; return what is lost on the way. [Wh]"""
+def _from_banks(hours, kept_back, batteries, fits, level, fed, leads, on, on_bank, into, given, waited):  # type: ignore[no-untyped-def]
+    """Fill what is put on banks, which switch off under CUT_OFF; return what is lost on the way. [Wh]"""
     lost, devices = 0.0, batteries.devices
     for b in range(devices, level.size):
         ports, left = batteries.ports[b], batteries.gives[b]
@@ -334,8 +339,11 @@ def _from_banks(hours, kept_back, batteries, fits, level, fed, leads, on, on_ban
                 continue
             there = max(0.0, level[b] - kept_back * batteries.capacities[b]) * batteries.keeps[b]
             some = min(left, _takes(d, hours, batteries, level), there / hours if hours > 0.0 else 0.0)
+            if some < CUT_OFF:
+                continue
             lead = _free_lead(fits[d], leads)
-            if some <= 0.0 or lead < 0:
+            if lead < 0:
+                waited[d] += hours if fits[d].any() else 0.0
                 continue
             leads[lead], fed[d] = True, True
             ports -= 1

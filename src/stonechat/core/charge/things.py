@@ -218,6 +218,7 @@ def _electric(item: Item, *, phone_navigates: bool) -> Electric:
     elif run is not None and riding + always > 0.0:
         scale = capacity / run / (riding + always)
         riding, always, draw_told = riding * scale, always * scale, True
+        told = capacity  # how long it runs is known, however much that is
     elif watts is not None and role != "light":
         riding, dark, always, draw_told = *_drawn(watts, riding, dark, always), True
     if item.kind == "phone" and phone_navigates:

@@ -29,7 +29,8 @@ def nothing_flat(ridden: Ridden) -> Iterator[Finding]:
     vital = [line for line in charge.flat if line.thing.role in VITAL]
     if not any(line.thing.role in VITAL for line in charge.lines):
         return
-    guessed = [line.thing.name for line in charge.lines if not line.thing.is_told and line.thing.role in VITAL]
+    vital_lines = [line for line in charge.lines if line.thing.role in VITAL and line.thing.kind]
+    guessed = [line.thing.name for line in vital_lines if not line.thing.is_told]
     asks = f" Usual figures stand for {listed(guessed, 3)}; give mAh, Wh or hours in the Kit." if guessed else ""
     if vital:
         first = vital[0]
@@ -130,7 +131,7 @@ def leads(ridden: Ridden) -> Iterator[Finding]:
         title="A lead for everything",
         sentence=f"No lead aboard reaches {names} from any source."
         if unfed
-        else f"Everything that is charged on the way has a lead; {len(charge.electrics.leads)} are aboard.",
+        else f"Everything that is charged on the way has a lead; aboard: {len(charge.electrics.leads)}.",
         margin=-float(len(unfed)) if unfed else float(len(charge.electrics.leads)),
         unit="leads" if not unfed else "things",
         room="charge",

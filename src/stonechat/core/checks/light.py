@@ -90,7 +90,7 @@ def second_light(ridden: Ridden) -> Iterator[Finding]:
     """Whether a second lamp is aboard and found in the dark."""
     lights = ridden.report(Lights)
     dark = lights.dark.total
-    if not ridden.kit.items or dark < _NIGHT:
+    if not ridden.kit.items or dark < _NIGHT or not lights.has_front:
         return
     title, at_hand = "A second light", [lamp for lamp in lights.seconds if lamp.is_at_hand]
     if at_hand:

@@ -23,7 +23,7 @@ DRAWS = ((1.0 / (1.0 + BAND), 0.25), (1.0, 0.5), (1.0 + BAND, 0.25))  # factors 
 PER_HOUR = {"light": 60.0, "rear": 20.0, "navigation": 6.0, "shifting": 6.0, "phone": 1.0, "tracker": 2.0, "other": 0.5}
 BY_SPARE = 6.0  # min lost for each hour that is ridden by a second lamp only (estimate)
 SECONDS = ("helmet_light", "head_torch", "front_light_spare")
-SECOND = 1.7  # W that a second lamp draws in its low mode (0.9 to 3, estimate)
+SECOND = 1.0  # W that a second lamp draws, enough to ride on slowly (0.5 to 2, estimate)
 _ENDING = 0.02  # 1, chance for each hour without any light that the race ends there (estimate)
 _FELT = 0.05  # h from which a lack is worth a sentence
 
@@ -184,7 +184,7 @@ def spare_hours(electrics: Electrics) -> float:
     )  # fmt: skip
 
 
-SECOND = 1.7  # W that a second lamp draws in its low mode (0.9 to 3, estimate)
+SECOND = 1.0  # W that a second lamp draws, enough to ride on slowly (0.5 to 2, estimate)
 
 
 def dark_of(at: Clocked) -> float:

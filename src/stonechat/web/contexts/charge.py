@@ -37,6 +37,7 @@ _ROLES = {
     "other": "other", "spare": "spare, not used", "bank": "bank", "shifting": "gears",
 }  # fmt: skip
 _SOURCES = {HUB: "the hub", WALL: "sockets", SUN: "the sun", BANK: "banks", CELLS: "new cells"}
+_WAITED = 0.1  # h of waiting for a lead that are worth a word
 _SOME = 0.05  # Wh that are worth a word
 _MODES = {"low": "low", "mid": "middle", "high": "high"}
 
@@ -99,6 +100,7 @@ class LeadsView:
     no_source: bool
     unfed: str
     unused: str
+    waited: str
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -252,6 +254,8 @@ def why(ridden: Ridden, charge: Charge, line: BatteryLine) -> list[str]:
     if thing.cells:
         told.append(f"{line.swaps} of {thing.cells} sets of cells were changed.")
     at = clock(clock_after(ridden, line.lowest_at))
+    if line.waited > _WAITED:
+        told.append(f"It waited {line.waited:.1f} h for a lead: every one that fits was in use.")
     told.append(f"It is lowest, {percent(line.lowest)}, at {distance_km(line.lowest_km)} ({at}).")
     if line.is_flat:
         told.append(
@@ -375,6 +379,7 @@ def _leads(ridden: Ridden, charge: Charge) -> LeadsView:
         no_source=graph.no_source,
         unfed=listed([one.name for one in graph.unfed], 5),
         unused=listed(charge.electrics.cells_unused, 4),
+        waited=listed([f"{one.thing.name} {one.waited:.1f} h" for one in charge.lines if one.waited > _WAITED], 5),
     )
 
 

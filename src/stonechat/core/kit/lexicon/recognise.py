@@ -30,6 +30,11 @@ _SPLIT = re.compile(
     r"\b|[(),;+&/:|–]"
 )
 _PURPOSE = re.compile(r"\s(?:for|on|under)\s")  # what stands behind is what it is for, or where it goes
+# what a device runs on, behind its own name, says nothing of what it is; nor does what a bank can do besides
+_RUNS_ON = re.compile(
+    r"\b((?:head)?torch|(?:head)?lamp|light|gps|unit|tracker|messenger|computer|beacon)\s+(?:aaa?|18650|21700)$"
+)
+_BESIDES = re.compile(r"\bpass[\s-]?through\b")
 _LEFT_OUT = re.compile(r"\b(?:without|no|not|minus|excl\.?|except|instead of|to buy)\b.*")
 _ALONG = re.compile(r"\s(?:with|incl\.?|including|and|plus)\s|[,+&/]")  # what stands behind goes along as well
 _ADJECTIVES = words_in(
@@ -141,6 +146,7 @@ class Lexicon:
     def look_up(self, name: str) -> Recognition:
         """Return what a name is taken for."""
         text = _LEFT_OUT.sub("", plain(name)).strip() or plain(name)
+        text = _RUNS_ON.sub(r"\1", _BESIDES.sub("", text).strip()) or text
         guesses = self._guesses(text)
         along = self._along(text, guesses[0].kind) if guesses else ()
         return Recognition(name=name, guesses=guesses, along=along)
