@@ -12,12 +12,12 @@ from typing import Any
 from openpyxl import Workbook, load_workbook
 from openpyxl.utils.exceptions import InvalidFileException
 
+from stonechat.core.kit.sheet import MOST_COLUMNS
 from stonechat.errors import StonechatError, TooLarge, UnreadableFile
 from stonechat.formats.csv_table import MOST_BYTES, plain_cell, sniffed_delimiter, table_text
 from stonechat.text import clean_lines
 
 MOST_ROWS = 5_000
-MOST_COLUMNS = 120
 MOST_LOOKED_AT = 50_000  # rows, empty ones too: a far cell of a spreadsheet may lie a million rows down
 MOST_UNPACKED = 60_000_000  # bytes of an XLSX once unpacked
 # what the readers of packed XML raise on damaged files; malformed XML is a SyntaxError to all of them

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-MOST_COLUMNS = 60  # 1, of a table that are kept
+MOST_COLUMNS = 120  # 1, of a table that are read and kept: our own has some sixty
 MOST_CELLS = 20  # columns of a row that say nothing here and are kept all the same
 LONGEST_CELL = 200  # letters
 LONGEST_HEADER = 80  # letters

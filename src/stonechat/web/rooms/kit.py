@@ -9,6 +9,7 @@ from fastapi.responses import JSONResponse, Response
 
 from stonechat.core.kit.item import Item
 from stonechat.core.kit.ranges import doubt_of
+from stonechat.core.kit.sheet import MOST_COLUMNS
 from stonechat.errors import InvalidInput
 from stonechat.formats.kit_fields import KNOWN
 from stonechat.render.documents.cards import countdown_pdf
@@ -28,7 +29,6 @@ from stonechat.web.respond import after_change, download
 
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 _MOST_PASTED = 2_000_000
-_MOST_COLUMNS = 60
 router = APIRouter(prefix="/plans/{plan_id}/{variant_id}/do")
 ROOM = Room(key="kit", name="Kit", letter="k", build=kit_view, router=router)
 Here = Annotated[Call, Depends(reading("kit"))]
@@ -80,7 +80,7 @@ def stage(call: Changed) -> Response:
 
 
 def _choices(call: Change) -> Choices:
-    count = next((index for index in range(_MOST_COLUMNS) if f"field-{index}" not in call.fields), _MOST_COLUMNS)
+    count = next((index for index in range(MOST_COLUMNS) if f"field-{index}" not in call.fields), MOST_COLUMNS)
     header = call.text("header_row")
     return Choices(
         columns=tuple((call.text(f"field-{index}"), call.text(f"unit-{index}")) for index in range(count)),
