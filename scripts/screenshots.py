@@ -18,13 +18,6 @@ def _nothing(_: Page) -> None:
     return None
 
 
-def _second_night(page: Page) -> None:
-    page.get_by_role("link", name="Set night 2").click()
-    page.wait_for_timeout(600)
-    page.get_by_role("row", name="1, Friday").scroll_into_view_if_needed()
-    page.locator("#main").evaluate("(main) => main.scrollBy(0, 420)")
-
-
 def _by_night(page: Page) -> None:
     page.locator("[data-theme-switch]").click()
 
@@ -68,7 +61,6 @@ def _brought(page: Page) -> None:
 PICTURES: tuple[tuple[str, str, Callable[[Page], None], tuple[int, int]], ...] = (
     ("line", "line", _nothing, (1280, 800)),
     ("rhythm", "rhythm", _nothing, (1280, 800)),
-    ("nights", "rhythm", _second_night, (1280, 800)),
     ("rig", "rig", _nothing, (1280, 800)),
     ("rig-front", "rig", _front, (1280, 800)),
     ("kit", "kit", _nothing, (1280, 800)),
@@ -77,6 +69,7 @@ PICTURES: tuple[tuple[str, str, Callable[[Page], None], tuple[int, int]], ...] =
     ("cut", "kit?tab=cut", _nothing, (1280, 800)),
     ("night", "night", _nothing, (1280, 800)),
     ("charge", "charge", _nothing, (1280, 800)),
+    ("mend", "mend", _nothing, (1280, 800)),
     ("load", "load", _held, (1280, 800)),
     ("load-night", "load", _by_night, (1280, 800)),
     ("why", "load?tab=why&open=rain-jacket", _nothing, (1280, 800)),

@@ -28,7 +28,7 @@ from stonechat.program.backup import read_manifest, restore_backup, write_backup
 from stonechat.program.doctor import look_over
 from stonechat.program.keeping import looked_after
 from stonechat.program.serving import serve as serve_pages
-from stonechat.services import analysis, charging, custody, exchange, plans, supplying
+from stonechat.services import analysis, charging, custody, exchange, mending, plans, supplying
 from stonechat.services import night as night_service
 from stonechat.services.history import open_plan
 from stonechat.services.workspace import Workspace
@@ -404,6 +404,13 @@ def charge(file: PlanFile, as_json: Json = False, variant: VariantId = "") -> No
     """Say what becomes of every battery of a plan file, and what goes flat where."""
     report = charging.charge_report(*_plan_and_variant(file, variant))
     _print(report, as_json, charging.charge_sentences(report))
+
+
+@app.command()
+def mend(file: PlanFile, as_json: Json = False, variant: VariantId = "") -> None:
+    """Say what may fail on the race of a plan file, what answers it, and what each spare is worth."""
+    report = mending.mend_report(*_plan_and_variant(file, variant))
+    _print(report, as_json, mending.mend_sentences(report))
 
 
 @app.command()

@@ -17,7 +17,8 @@ have worked: mass and minutes of every plan moved a little with both. Warmth asl
 2026-11-28, the ticks for warm clothes are gone, small pieces count in bed, and what is worn all along a leg takes no
 room on it: findings and fills moved, no minutes (`tests/core/night`, `tests/core/plan/test_dressing.py`); batteries
 are a finding more (`tests/core/charge`, `tests/core/plan/test_charging.py`), and since leads, lamps and nights are
-reckoned with, ten findings in hours, watt-hours and percent stand for the ticks of light and power: no minutes moved.
+reckoned with, ten findings in hours, watt-hours and percent stand for the ticks of light and power, and three in odds
+for those of repair (`tests/core/mend`): no minutes moved.
 Their own oracles:
 `tests/core/plan/test_evaluate.py`, `tests/core/plan/test_plan_packing.py`.
 """

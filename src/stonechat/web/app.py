@@ -19,6 +19,7 @@ from stonechat.web.rooms import (
     line,
     load,
     manual,
+    mend,
     night,
     patterns,
     plans,
@@ -30,7 +31,7 @@ from stonechat.web.rooms import (
 from stonechat.web.security import Guard
 from stonechat.web.static_files import FOLDER, HashedStatic
 
-ROOMS = tuple(module.ROOM for module in (line, rhythm, rig, kit, load, supply, night, charge, cards))
+ROOMS = tuple(module.ROOM for module in (line, rhythm, rig, kit, load, supply, night, charge, mend, cards))
 
 
 class Program(FastAPI):

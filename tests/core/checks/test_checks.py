@@ -113,6 +113,7 @@ WARNINGS = {  # tight at worst
     "shut", "small-hours", "doubtful-stop", "puncture", "fragile", "camp", "indoors", "apart", "frost", "bin", "cables",
     "powder", "tape", "assumed", "kit", "hours", "wall", "zone", "spots",
     "clean", "smeared", "heat", "second", "reserve", "sockets", "cold_power",
+    "second-answer", "tyres-last",
 }  # fmt: skip
 
 

@@ -65,14 +65,14 @@ def test_compulsory_things_medicine_and_needed_light_are_never_offered(demo: Pla
 
 def test_a_job_done_twice_is_worth_nothing_until_the_other_is_gone(demo_evaluation: Evaluation) -> None:
     asked = demo_evaluation.ridden.report(Demands)
-    one, two = (Item(id=k, name="tube", mass=0.1, volume=0.0, roles=frozenset({"tube"})) for k in "ab")
+    one, two = (Item(id=k, name="cream", mass=0.1, volume=0.0, roles=frozenset({"saddle_skin"})) for k in "ab")
     assert worth_of(one, (one, two), asked).minutes == 0.0
-    alone, chance = worth_of(one, (one,), asked), JOBS["tube"].ask(asked)
+    alone, chance = worth_of(one, (one,), asked), JOBS["saddle_skin"].ask(asked)
     assert chance is not None
-    # a bike shop on the way halves the loss
-    loss = BUYING["bike_shop"] * (JOBS["tube"].minutes + JOBS["tube"].ends * ENDING)
+    # a shop on the way sells it: the less is lost
+    loss = BUYING["shop"] * (JOBS["saddle_skin"].minutes + JOBS["saddle_skin"].ends * ENDING)
     assert alone.minutes == pytest.approx(chance.chance * loss)
-    assert alone.ending == pytest.approx(chance.chance * JOBS["tube"].ends)
+    assert alone.ending == pytest.approx(chance.chance * JOBS["saddle_skin"].ends)
 
 
 def test_leaving_the_first_cut_at_home_saves_what_was_said(demo: Plan, demo_evaluation: Evaluation) -> None:
@@ -86,8 +86,8 @@ def test_leaving_the_first_cut_at_home_saves_what_was_said(demo: Plan, demo_eval
 
 def test_the_next_step_stops_at_its_mass_and_gains(demo: Plan, demo_evaluation: Evaluation) -> None:
     found = cut_list(demo_evaluation.ridden, demo.variants[0])
-    step = found.next_step(0.15)
-    assert step[-1].mass_total >= 0.15 > step[-2].mass_total
+    step = found.next_step(0.1)
+    assert step[-1].mass_total >= 0.1 > step[-2].mass_total
     # where there is not so much to leave, it ends with the last clear one
     assert found.next_step(50.0) == tuple(cut for cut in found.cuts if cut.is_clear)
     assert all(cut.net > CLEAR * cut.saving for cut in found.next_step(50.0))
@@ -120,7 +120,7 @@ def test_a_thing_posted_home_is_gone_from_there_on(demo: Plan) -> None:
 
 def test_jobs_of_the_demo_name_what_is_missing(demo: Plan, demo_evaluation: Evaluation) -> None:
     states = {entry.job.key: entry.state for entry in demo_evaluation.ridden.coverage}
-    assert states["saddle_skin"] == states["hanger"] == states["read"] == "once"
+    assert states["saddle_skin"] == states["read"] == "once"
     bare = replace(demo, items=tuple(i for i in demo.items if i.name not in ("saddle cream", "reading glasses")))
     states = {e.job.key: e.state for e in evaluate(bare, "a").ridden.coverage}
     # only the rider knows whether small print needs glasses: that is never said to be lacking
@@ -158,9 +158,9 @@ def test_what_is_not_known_is_not_judged_and_what_is_ridden_in_is_never_offered(
     assert "Regenjacke" in {item.name for item in found.unjudged} and "Regenjacke" not in offered
     kept = {item.name: why for item, why in found.kept}
     assert not offered & {"second jersey", "riding shoes"} and kept["second jersey"] == "you ride in it"
-    warm, _ = margins_of(evaluate(demo, "a").ridden)
+    margins = margins_of(evaluate(demo, "a").ridden)
     unknown = [cut.item for cut in found.cuts if not cut.item.roles and cut.item.record.carried < 3]
-    assert all(warm.judges(item) for item in unknown)
+    assert all(any(margin.judges(item) for margin in margins) for item in unknown)
 
 
 def test_a_record_of_use_judges_what_has_no_job(demo: Plan) -> None:

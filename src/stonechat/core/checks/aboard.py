@@ -11,12 +11,6 @@ from stonechat.text import listed
 
 WARMTH = frozenset({"shelter", "rescue", "warm_top"})
 SEEN = frozenset({"seen"})
-REPAIR = frozenset(
-    {
-        "plug", "tube", "patch", "boot", "pump", "lever", "sealant", "turn_bolts", "chain_tool", "quick_link", "hanger",
-        "spoke", "pads", "cleat", "bolts", "bind", "lube",
-    }
-)  # fmt: skip
 LIKELY = 0.2  # 1, chance from which the lack of a job that can end the ride is broken, not tight (estimate)
 
 
@@ -71,7 +65,6 @@ CHECKS = tuple(
             WARMTH,
         ),
         ("seen", "Being seen", "Who is overlooked at dusk has no race.", SEEN),
-        ("repair", "Repair", "A failure without an answer is a walk.", REPAIR),
         ("bin", "A bin for wrappers", "Wrappers need room too, and the race its good name.", frozenset({"bin"})),
     )
 )

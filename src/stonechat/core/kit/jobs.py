@@ -48,12 +48,13 @@ class Asked(NamedTuple):
 
 Ask = Callable[[Demands], Asked | None]
 # jobs that are not done or left undone, but well or badly: judged in kelvin by core/night and in hours of power and
-# light by core/charge, not ticked
+# light by core/charge, in minutes and odds by core/mend, not ticked
 BY_MARGIN = frozenset(
     {
         "sleep_warm", "ground", "rain_top", "rain_legs", "rain_hands", "wind", "warm_legs", "warm_arms", "warm_hands",
         "warm_head", "warm_feet", "front_light", "rear_light", "power_store", "power_plug", "power_cable",
-        "shift_power",
+        "shift_power", "plug", "tube", "patch", "boot", "pump", "lever", "sealant", "turn_bolts", "chain_tool",
+        "quick_link", "hanger", "spoke", "pads", "cleat", "bolts", "bind", "spare_light", "navigate_spare",
     }
 )  # fmt: skip
 

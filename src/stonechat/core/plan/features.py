@@ -14,6 +14,7 @@ from stonechat.core.plan.charging import charge_of, power, sockets_at
 from stonechat.core.plan.cutlist import demands_of
 from stonechat.core.plan.dressing import dressing_of
 from stonechat.core.plan.lights import lights_of
+from stonechat.core.plan.mending import mend_of
 from stonechat.core.plan.nights import cold_of
 from stonechat.core.plan.providing import provide
 from stonechat.core.plan.scenario import Scenario
@@ -32,7 +33,7 @@ class Feature:
 
 FIRST_ROOMS = Feature(
     settlers=(provide, power),
-    readers=(demands_of, cold_of, dressing_of, warmth_of, charge_of, lights_of, sockets_at),
+    readers=(demands_of, cold_of, dressing_of, warmth_of, charge_of, lights_of, sockets_at, mend_of),
     checks=BASE,
 )
 FEATURES: tuple[Feature, ...] = (FIRST_ROOMS,)

@@ -1,4 +1,4 @@
-"""What things are worth that are judged by a margin, and not by a job that they tick: warmth, power."""
+"""What things are worth that are judged by what their lack costs, and not by a job that they tick."""
 
 from collections.abc import Iterable
 from typing import Protocol
@@ -6,6 +6,7 @@ from typing import Protocol
 from stonechat.core.kit.item import Item
 from stonechat.core.ledger.lost import Lost
 from stonechat.core.ledger.ridden import Ridden
+from stonechat.core.plan.mending import mend_worth_of
 from stonechat.core.plan.power_worth import power_worth_of
 from stonechat.core.plan.warm_worth import warm_worth_of
 
@@ -40,4 +41,4 @@ def margins_of(ridden: Ridden) -> tuple[MarginWorth, ...]:
     margins : tuple of MarginWorth
         To be asked; they remember what they were asked.
     """
-    return warm_worth_of(ridden), power_worth_of(ridden)
+    return warm_worth_of(ridden), power_worth_of(ridden), mend_worth_of(ridden)

@@ -1,0 +1,346 @@
+"""What may fail on a ridden race, what answers it where, and what each thing aboard is worth by that."""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+from functools import cached_property
+
+import numpy as np
+
+from stonechat.core.kit.item import Item
+from stonechat.core.kit.jobs import ENDING
+from stonechat.core.ledger.lost import Lost
+from stonechat.core.ledger.ridden import Ridden
+from stonechat.core.line.stops import DAY, Stop, door_of, next_opening
+from stonechat.core.line.surface import PUNCTURES, SURFACES
+from stonechat.core.mend.failures import FAILURES, STOCK, Failure
+from stonechat.core.mend.odds import Aboard, Help, Outcome, aboard_of, outcomes
+from stonechat.core.mend.report import FailureLine, Mend
+from stonechat.core.mend.wear import Ground
+from stonechat.core.numerics.arrays import FloatArray, IntArray
+from stonechat.core.plan.nights import rests_of
+
+_ROUGH = {  # 1, how much more fails on a ground than on smooth gravel (estimates)
+    "tarmac": 0.4, "smooth_gravel": 0.8, "rough_gravel": 1.6, "track": 1.6, "singletrack": 2.0, "sand_mud": 0.8,
+    "hike_a_bike": 0.6,
+}  # fmt: skip
+_PUSHED, _RIDDEN = 8.0, 0.5  # 1, by which shoes suffer on foot, and riding (estimates)
+_EVERY = 10_000.0  # m between the places from which help is looked for
+_WORK = {"bike_shop": 60.0, "shop": 25.0}  # min that it takes there (estimates)
+_FAR, _LONG = 80_000.0, 16.0 * 3600.0  # m, s: help that is farther, or takes longer, is none (estimates)
+_HOT = 22.0  # °C, mean of the riding from which sealant dries quickly (estimate)
+_SOME = 0.0005  # expected times from which a failure is told of
+
+
+def mend_of(ridden: Ridden) -> Mend:
+    """Return what may fail on a race.
+
+    Parameters
+    ----------
+    ridden : Ridden
+        The variant as ridden.
+
+    Returns
+    -------
+    mend : Mend
+        What this bike and kit do not have cannot fail.
+    """
+    weights = where_of(ridden)
+    expected = {key: float(weights[key].sum()) for key in weights}
+    places = _places_of(ridden)
+    helps = {key: _help(ridden, FAILURES[key], weights[key], places) for key in weights}
+    aboard = aboard_of((*ridden.kit.items, *ridden.kit.relied))
+    found = outcomes(expected, FAILURES, aboard, helps)
+    lines = [
+        FailureLine(
+            failure=FAILURES[key],
+            outcome=found[key],
+            help=helps[key],
+            lacking=tuple(aboard.lacking(answer) for answer in FAILURES[key].answers),
+        )
+        for key in weights
+    ]
+    ordered = tuple(sorted(lines, key=lambda line: -_cost(line.outcome)))
+    return Mend(lines=ordered, stock=aboard.stock)
+
+
+def _cost(outcome: Outcome) -> float:
+    return outcome.minutes + ENDING * outcome.ending
+
+
+def where_of(ridden: Ridden) -> dict[str, FloatArray]:
+    """Return how often each failure is expected on each segment.
+
+    Parameters
+    ----------
+    ridden : Ridden
+        The variant as ridden.
+
+    Returns
+    -------
+    weights : dict of str to ndarray, shape (n,)
+        Of failures that this bike and kit can have. [1]
+    """
+    ride, profile = ridden.ride, ridden.way.profile
+    km = profile.lengths / 1e6  # thousands of km
+    names = [SURFACES[k].key for k in range(len(SURFACES))]
+    tyre = km * np.array([PUNCTURES[name] for name in names])[profile.surfaces]
+    tyre *= ridden.way.punctures / max(float(tyre.sum()), 1e-12)
+    hours = ride.times / 3600.0
+    nights = sum(1 for rest in rests_of(ridden) if rest.stop is None or not rest.stop.has_warm_bed)
+    by_ground = {
+        "tyre": tyre,
+        "rough": km * np.array([_ROUGH[name] for name in names])[profile.surfaces],
+        "even": km,
+        "wet": km,
+        "pushing": km * (_RIDDEN + _PUSHED * ride.walked),
+        "nights": km / max(float(km.sum()), 1e-12) * nights,
+        "days": hours / max(float(hours.sum()), 1e-12) * (float(ride.clocks[-1]) / DAY),
+        "dark": hours * ride.dark / 10.0,
+    }
+    sky, clock = ridden.timetable.clock.sky, ridden.timetable.clock
+    day = np.clip(((clock.start_of_day + ride.clocks[:-1]) // DAY).astype(np.int64), 0, sky.wet.size - 1)
+    wet = sky.wet[day]
+    here = _has(ridden)
+    return {
+        key: failure.rate * by_ground[failure.ground] * (1.0 + (failure.wet - 1.0) * wet)
+        for key, failure in FAILURES.items()
+        if not failure.needs or here[failure.needs]
+    }
+
+
+def _has(ridden: Ridden) -> dict[str, bool]:
+    """Tell what of NEEDS this bike and kit have."""
+    bike, kinds = ridden.rig.bike, {item.kind for item in ridden.kit.items}
+    return {
+        "tubeless": bike.tubeless,
+        "tubes": not bike.tubeless,
+        "mechanical": not bike.electronic,
+        "electronic": bike.electronic,
+        "dropper": bike.dropper_travel > 0.0,
+        "aero": bike.aero_bars,
+        "fork": bike.fork_travel > 0.0,
+        "rear": bike.rear_travel > 0.0,
+        "bags": any("items" in carrier.takes for carrier in ridden.rig.carriers),
+        "bladder": any("bladder" in carrier.id for carrier in ridden.rig.carriers),
+        "mat": "mat_inflatable" in kinds,
+        "tent": "tent" in kinds,
+    }
+
+
+@dataclass(frozen=True, kw_only=True)
+class _Places:
+    """Places along the course from which help is looked for."""
+
+    at: FloatArray  # m, shape (b,)
+    bins: IntArray  # place of each segment, shape (n,)
+    costs: dict[tuple[str, float], FloatArray] = field(default_factory=dict)  # min by shop and speed, shape (b,)
+
+
+def _places_of(ridden: Ridden) -> _Places:
+    places = ridden.way.profile.distances[: ridden.ride.times.size]
+    bins = (places // _EVERY).astype(np.int64)
+    return _Places(at=places[np.unique(bins, return_index=True)[1]], bins=np.unique(bins, return_inverse=True)[1])
+
+
+def _help(ridden: Ridden, failure: Failure, weights: FloatArray, places: _Places) -> Help:
+    """Return what help costs where a failure happens and nothing aboard answers it, the mean over where that is."""
+    key = (failure.shop, failure.speed)
+    if key not in places.costs:
+        places.costs[key] = np.array([min((h.minutes for h in helps_at(ridden, failure, at)), default=np.inf)
+                                      for at in places.at.tolist()])  # fmt: skip
+    costs, mass = places.costs[key], np.bincount(places.bins, weights=weights, minlength=places.at.size)
+    known = np.isfinite(costs)
+    reached, total = float(mass[known].sum()), float(mass.sum())
+    if reached <= 0.0:
+        return Help(reached=0.0, minutes=0.0)
+    return Help(reached=reached / total, minutes=float((mass[known] * costs[known]).sum()) / reached)
+
+
+@dataclass(frozen=True, kw_only=True)
+class HelpAt:
+    """Help at a stop, from a place."""
+
+    stop: Stop
+    ahead: float  # m, negative behind
+    way: float  # min on the way there, unmended
+    wait: float  # min before its door
+    minutes: float  # min lost, the work there in it, the way that is ridden anyway not
+
+
+def helps_at(ridden: Ridden, failure: Failure, at: float) -> tuple[HelpAt, ...]:
+    """Return where help is within reach of a place.
+
+    Parameters
+    ----------
+    ridden : Ridden
+        The variant as ridden.
+    failure : Failure
+        The failure, unmended.
+    at : float
+        Where it happens. [m]
+
+    Returns
+    -------
+    helps : tuple of HelpAt
+        The quickest first.
+    """
+    stops = [stop for stop in ridden.way.stops if failure.shop and failure.shop in stop.offers]
+    found = [_help_at(ridden, failure, at, stop) for stop in stops if abs(stop.distance - at) <= _FAR]
+    near = [one for one in found if one.way + one.wait <= _LONG / 60.0]
+    return tuple(sorted(near, key=lambda one: one.minutes))
+
+
+def _help_at(ridden: Ridden, failure: Failure, at: float, stop: Stop) -> HelpAt:
+    ahead = stop.distance - at
+    ride, places = ridden.ride, ridden.way.profile.distances
+    count = min(ride.clocks.size, places.size)
+    now, there = np.interp([at, stop.distance], places[:count], ride.clocks[:count]).tolist()
+    way = abs(ahead) / (failure.speed / 3.6)
+    local = ridden.timetable.clock.start_of_day + now + way
+    weekday = (ridden.way.start.weekday() + int(local // DAY)) % 7
+    wait = next_opening(door_of(stop, failure.shop).hours, weekday, local % DAY)
+    # the way ahead is ridden anyway; the way back is gone twice
+    spent = way + wait + (way if ahead < 0.0 else -min(there - now, way))
+    minutes = spent / 60.0 + _WORK[failure.shop]
+    return HelpAt(stop=stop, ahead=ahead, way=way / 60.0, wait=wait / 60.0, minutes=minutes)
+
+
+@dataclass(frozen=True, kw_only=True)
+class MendWorth:
+    """What things are worth by what they mend."""
+
+    expected: Mapping[str, float]
+    helps: Mapping[str, Help]
+    what: str = "mending"
+    known: dict[tuple[int, frozenset[str]], Lost] = field(default_factory=dict)
+
+    @cached_property
+    def clusters(self) -> tuple[tuple[frozenset[str], frozenset[str]], ...]:
+        """Failures that draw on the same stock, and kinds and jobs that answer them."""
+        groups: list[tuple[set[str], set[str], set[str]]] = []
+        for key in self.expected:
+            pools = {answer.pool for answer in FAILURES[key].answers if answer.pool}
+            words = {word for answer in FAILURES[key].answers for one in answer.needs for word in one}
+            words |= {kind for pool, kind, _ in STOCK if pool in pools}
+            mine = ({key}, pools, words)
+            for other in [group for group in groups if group[1] & pools]:
+                groups.remove(other)
+                mine = (mine[0] | other[0], mine[1] | other[1], mine[2] | other[2])
+            groups.append(mine)
+        return tuple((frozenset(keys), frozenset(words)) for keys, _, words in groups)
+
+    def judges(self, item: Item) -> bool:
+        """Tell whether a thing answers any failure."""
+        return any(self._serves(item, words) for _, words in self.clusters)
+
+    @staticmethod
+    def _serves(item: Item, words: frozenset[str]) -> bool:
+        return item.kind in words or bool(item.roles & words)
+
+    def loss(self, items: Iterable[Item]) -> Lost:
+        """Return what is lost to failures with some things aboard."""
+        listed = list(items)
+        parts = [self._cluster(k, listed) for k in range(len(self.clusters))]
+        safe = float(np.prod([1.0 - part.ending for part in parts]))
+        return Lost(minutes=sum(part.minutes for part in parts), ending=1.0 - safe)
+
+    def _cluster(self, k: int, items: list[Item]) -> Lost:
+        keys, words = self.clusters[k]
+        mine = [item for item in items if self._serves(item, words)]
+        sign = (k, frozenset(f"{item.id} {item.quantity}" for item in mine))
+        if sign not in self.known:
+            found = outcomes({key: self.expected[key] for key in keys}, FAILURES, aboard_of(mine), self.helps)
+            safe = float(np.prod([1.0 - outcome.ending for outcome in found.values()]))
+            self.known[sign] = Lost(minutes=sum(one.minutes for one in found.values()), ending=1.0 - safe)
+        return self.known[sign]
+
+    def worth(self, item: Item, items: Iterable[Item]) -> Lost:
+        """Return what more is lost without a thing than with it, an ended ride priced at ENDING."""
+        listed = list(items)
+        left = [entry for entry in listed if entry.id != item.id]
+        minutes, safe = 0.0, 1.0
+        for k, (_, words) in enumerate(self.clusters):
+            if self._serves(item, words):
+                having, lacking = self._cluster(k, listed), self._cluster(k, left)
+                minutes += max(0.0, lacking.minutes - having.minutes)
+                safe *= 1.0 - max(0.0, lacking.ending - having.ending)
+        return Lost(minutes=minutes + ENDING * (1.0 - safe), ending=1.0 - safe)
+
+    def words(self, item: Item, items: Iterable[Item]) -> tuple[str, ...]:
+        """Say what a thing answers, the likeliest first."""
+        aboard = aboard_of(items)
+        found = []
+        for key, expected in sorted(self.expected.items(), key=lambda entry: -entry[1]):
+            for answer in FAILURES[key].answers:
+                named = {word for one in answer.needs for word in one}
+                if self._serves(item, frozenset(named)) and aboard.does(answer) and expected > _SOME:
+                    found.append(f"{FAILURES[key].name}: {1.0 - np.exp(-expected):.0%} likely")
+                    break
+        return tuple(found[:3]) or ("answers nothing that is likely here",)
+
+
+def mend_worth_of(ridden: Ridden) -> MendWorth:
+    """Return what things are worth by what they mend; what the body asks for stays with the jobs.
+
+    Parameters
+    ----------
+    ridden : Ridden
+        The variant as ridden.
+
+    Returns
+    -------
+    worth : MendWorth
+        To be asked; it remembers what it was asked.
+    """
+    lines = [line for line in ridden.report(Mend).lines if line.failure.part != "rider"]
+    return MendWorth(
+        expected={line.failure.key: line.outcome.expected for line in lines},
+        helps={line.failure.key: line.help for line in lines},
+    )
+
+
+def ground_of(ridden: Ridden) -> Ground:
+    """Return what a race asks of parts that wear.
+
+    Parameters
+    ----------
+    ridden : Ridden
+        The variant as ridden.
+
+    Returns
+    -------
+    ground : Ground
+        By segment; mass and drag area are the mean of the film.
+    """
+    ride, profile, clock = ridden.ride, ridden.way.profile, ridden.timetable.clock
+    day = np.clip(((clock.start_of_day + ride.clocks[:-1]) // DAY).astype(np.int64), 0, clock.sky.wet.size - 1)
+    names = np.array([surface.key for surface in SURFACES])[profile.surfaces]
+    rough = np.array([surface.is_rough for surface in SURFACES])[profile.surfaces]
+    return Ground(
+        lengths=profile.lengths,
+        grades=profile.grades,
+        speeds=profile.lengths / np.maximum(ride.times, 1e-6),
+        wet=clock.sky.wet[day] > 0.5,
+        rough=rough,
+        muddy=np.isin(names, ("track", "singletrack", "sand_mud")),
+        mass=float(np.mean([leg.mass for leg in ridden.film])),
+        drag=float(np.mean([leg.drag_area for leg in ridden.film])),
+        days=float(ride.clocks[-1]) / DAY,
+        hot=float(ride.temps.mean()) > _HOT,
+    )
+
+
+def aboard_on(ridden: Ridden) -> Aboard:
+    """Return what is aboard as answers ask for it.
+
+    Parameters
+    ----------
+    ridden : Ridden
+        The variant as ridden.
+
+    Returns
+    -------
+    aboard : Aboard
+        Kinds, jobs and stock.
+    """
+    return aboard_of((*ridden.kit.items, *ridden.kit.relied))

@@ -1,0 +1,193 @@
+"""Mend: what is told of failures, of what answers them, and of what each thing is worth."""
+
+from dataclasses import dataclass, replace
+from typing import Any
+
+from stonechat.core.kit.bolts import bolts_of, cover_bolts
+from stonechat.core.kit.item import Item
+from stonechat.core.kit.lexicon.kinds import KINDS
+from stonechat.core.ledger.lost import Lost
+from stonechat.core.ledger.ridden import Ridden
+from stonechat.core.mend.failures import FAILURES
+from stonechat.core.mend.report import FailureLine, Mend
+from stonechat.core.mend.wear import WearLine, lube_times, wear_of
+from stonechat.core.plan.evaluate import evaluate
+from stonechat.core.plan.mending import ground_of, mend_worth_of
+from stonechat.core.plan.plan import Plan
+from stonechat.text import listed
+
+_SOLD = {"bike_shop": "a bike shop", "shop": "a shop"}
+_WORTH_IT = 0.05  # min that are worth adding a thing for
+_CLEAR = 3.0  # 1, by how much a thing's worth must pass its price to be insurance beyond doubt
+
+
+@dataclass(frozen=True, kw_only=True)
+class ThingWorth:
+    """What a thing aboard is worth by what it mends."""
+
+    item: Item
+    lost: Lost  # without it
+    price: float  # min that carrying it costs
+    words: tuple[str, ...]
+    verdict: str  # insurance, waste, or close
+
+    @property
+    def per_gram(self) -> float:
+        """Minutes for each gram. [min/g]"""
+        return self.lost.minutes / max(self.item.total_mass * 1e3, 1e-9)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Addition:
+    """A thing that is not aboard, and what it would be worth."""
+
+    name: str
+    kind: str
+    mass: float  # kg
+    gain: float  # min
+    price: float  # min
+
+    @property
+    def per_gram(self) -> float:
+        """Minutes for each gram. [min/g]"""
+        return self.gain / max(self.mass * 1e3, 1e-9)
+
+
+def things_worth(ridden: Ridden) -> tuple[ThingWorth, ...]:
+    """Return what each thing aboard is worth by what it mends, the most for a gram first."""
+    worth, items = mend_worth_of(ridden), ridden.kit.items
+    found = []
+    for item in items:
+        if not worth.judges(item) or (item.in_spot and not item.roles):
+            continue
+        lost = worth.worth(item, items)
+        price = ridden.ledger.prices.per_kg * item.total_mass
+        found.append(
+            ThingWorth(
+                item=item, lost=lost, price=price, words=worth.words(item, items), verdict=_verdict(lost.minutes, price)
+            )
+        )
+    return tuple(sorted(found, key=lambda one: -one.per_gram))
+
+
+def _verdict(gain: float, price: float) -> str:
+    if gain > _CLEAR * price:
+        return "insurance"
+    return "waste" if gain * _CLEAR < price else "close"
+
+
+def additions(ridden: Ridden) -> tuple[Addition, ...]:
+    """Return what is not aboard and would be worth more than it costs to carry, the most for a gram first."""
+    worth, items = mend_worth_of(ridden), ridden.kit.items
+    aboard = {item.kind for item in items}
+    wanted = {word for key in worth.expected for a in FAILURES[key].answers for one in a.needs for word in one}
+    found = []
+    for kind in sorted(wanted - aboard):
+        if kind not in KINDS:
+            continue
+        usual = KINDS[kind].mass.usual
+        new = Item(id=f"new-{kind}", name=KINDS[kind].title, kind=kind, mass=usual, volume=0.0, roles=KINDS[kind].jobs)
+        gain = worth.worth(new, (*items, new)).minutes
+        price = ridden.ledger.prices.per_kg * usual
+        if gain > price + _WORTH_IT:
+            found.append(Addition(name=new.name, kind=kind, mass=usual, gain=gain, price=price))
+    return tuple(sorted(found, key=lambda one: -one.per_gram))
+
+
+def next_of_a_kind(ridden: Ridden) -> tuple[tuple[Item, float, float], ...]:
+    """Return of each thing that is used up what one more would gain and cost. [min]"""
+    worth, items = mend_worth_of(ridden), list(ridden.kit.items)
+    found = []
+    for item in items:
+        if not worth.judges(item) or item.kind not in _COUNTED:
+            continue
+        more = replace(item, id=f"{item.id}-more", quantity=1)
+        gain = worth.worth(more, [*items, more]).minutes
+        found.append((item, gain, ridden.ledger.prices.per_kg * item.mass))
+    return tuple(found)
+
+
+_COUNTED = frozenset({"tube", "plug_kit", "patches", "quick_link", "brake_pads", "bolts", "spokes", "zip_ties", "co2"})
+
+
+def wear_lines(ridden: Ridden) -> tuple[WearLine, ...]:
+    """Return how much of the life of each part the race takes, for the pads of both kinds."""
+    return wear_of(ground_of(ridden))
+
+
+def mend_report(plan: Plan, variant_id: str) -> dict[str, Any]:
+    """Return failures, answers, worths and wear."""
+    ridden = evaluate(plan, variant_id).ridden
+    mend = ridden.report(Mend)
+    bolts = cover_bolts(bolts_of(ridden.rig.bike, ridden.rig.carriers), ridden.kit.items)
+    return {
+        "plan": plan.name,
+        "variant": variant_id,
+        "minutes": mend.minutes,
+        "ends": mend.ending,
+        "failures": [_failure(line) for line in mend.lines],
+        "things": [
+            {
+                "thing": one.item.id, "name": one.item.name, "minutes": one.lost.minutes, "ends": one.lost.ending,
+                "min_per_g": one.per_gram, "answers": list(one.words), "verdict": one.verdict,
+            }
+            for one in things_worth(ridden)
+        ],
+        "add_first": [
+            {"name": one.name, "minutes": one.gain, "g": one.mass * 1e3, "min_per_g": one.per_gram}
+            for one in additions(ridden)
+        ],
+        "one_more": [
+            {"name": item.name, "gains_min": gain, "costs_min": price} for item, gain, price in next_of_a_kind(ridden)
+        ],
+        "wear": [
+            {"part": line.name, "share_used": line.used, "km": line.km, "lasts": line.lasts}
+            for line in wear_lines(ridden)
+        ],
+        "lubricant_times": lube_times(ground_of(ridden)),
+        "bolts_without_a_tool": [entry.bolt.part for entry in bolts if not entry.items],
+    }  # fmt: skip
+
+
+def _failure(line: FailureLine) -> dict[str, Any]:
+    failure, outcome = line.failure, line.outcome
+    return {
+        "failure": failure.key,
+        "name": failure.name,
+        "part": failure.part,
+        "expected": outcome.expected,
+        "band": failure.band,
+        "answers": [
+            {
+                "name": answer.name, "minutes": answer.minutes, "given": given, "holds": answer.holds,
+                "lacking": [sorted(one) for one in lacking],
+            }
+            for answer, given, lacking in zip(failure.answers, outcome.tried, line.lacking, strict=True)
+        ],
+        "unanswered": outcome.unserved,
+        "help": {"reached": line.help.reached, "minutes": line.help.minutes, "at": failure.shop},
+        "minutes": outcome.minutes,
+        "ends": outcome.ending,
+    }  # fmt: skip
+
+
+def mend_sentences(report: dict[str, Any]) -> list[str]:
+    """Return what the command line prints without `--json`."""
+    told = [
+        f"failures cost {report['minutes']:.0f} min on average and end {report['ends']:.1%} of such races",
+        *(
+            f"{entry['name']}: {entry['expected']:.2f} times, "
+            f"{listed([a['name'] for a in entry['answers'] if a['given'] > 0.0], 3) or 'no answer'}, "
+            f"{entry['minutes']:.1f} min, ends {entry['ends']:.2%}"
+            for entry in report["failures"][:20]
+        ),
+    ]
+    if report["add_first"]:
+        names = [f"{entry['name']} ({entry['min_per_g']:.2f} min/g)" for entry in report["add_first"]]
+        told.append(f"to add first: {listed(names, 5)}")
+    return told
+
+
+def sold_at(offer: str) -> str:
+    """Say who sells what answers a failure."""
+    return _SOLD.get(offer, "nobody on the way")
