@@ -33,7 +33,6 @@ class RulesCompared:
     own: RuleCost
     best: RuleCost
     bound: float  # min
-    halts: tuple[LongerHalt, ...]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -44,6 +43,7 @@ class LostLead:
     flat: tuple[str, ...]  # names of what goes flat that does not with it
 
 
+_HALTS: Kept[tuple[LongerHalt, ...]] = Kept(32)
 _RULES: Kept[RulesCompared] = Kept(32)
 _PRICES: Kept[tuple[tuple[PowerWay, ...], BreakEven]] = Kept(32)
 
@@ -66,11 +66,16 @@ def rules_compared(opened: OpenPlan, variant_id: str) -> RulesCompared:
     found = _RULES.get(key)
     if found is None:
         charging = charging_of(evaluated(opened, variant_id).ridden)
-        compared = RulesCompared(
-            own=charging.own, best=charging.best, bound=charging.bound, halts=charging.halts
-        )  # fmt: skip
+        compared = RulesCompared(own=charging.own, best=charging.best, bound=charging.bound)
         found = _RULES.put(key, compared)
     return found
+
+
+def longer_halts(opened: OpenPlan, variant_id: str) -> tuple[LongerHalt, ...]:
+    """Return halts at sockets that save more than they take, if they are longer."""
+    key = (opened.content, variant_id)
+    found = _HALTS.get(key)
+    return _HALTS.put(key, charging_of(evaluated(opened, variant_id).ridden).halts) if found is None else found
 
 
 def take_best(workspace: Workspace, opened: OpenPlan, variant_id: str, *, revision: int) -> OpenPlan:

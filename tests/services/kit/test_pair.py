@@ -40,17 +40,17 @@ def share(workspace: Workspace, opened: OpenPlan, item: str, to: str = "yes") ->
 def test_what_a_partner_carries_for_both_is_done_in_both_plans(
     workspace: Workspace, opened: OpenPlan, other: OpenPlan
 ) -> None:
-    assert states(other)["pump"] == "missing"
-    shared = share(workspace, opened, "mini-pump")
+    assert states(other)["wounds"] == "missing"
+    shared = share(workspace, opened, "first-aid-kit")
     paired = ride_with(workspace, other, revision=other.revision, partner=str(opened.id))
-    assert states(paired)["pump"] == "once"
+    assert states(paired)["wounds"] == "once"
     (relied,) = paired.plan.relied
-    assert relied.name == "mini pump" and relied.id not in {item.id for item in paired.plan.items}
+    assert relied.name == "first aid kit" and relied.id not in {item.id for item in paired.plan.items}
     # the figures of the ride are the rider's own
     assert evaluated(paired, "a").ridden.ledger.finish == evaluated(other, "a").ridden.ledger.finish
     # taken back there, it is missing here: nothing of it was copied
-    share(workspace, shared, "mini-pump", "no")
-    assert states(open_plan(workspace, other.id))["pump"] == "missing"
+    share(workspace, shared, "first-aid-kit", "no")
+    assert states(open_plan(workspace, other.id))["wounds"] == "missing"
 
 
 def test_a_thing_is_handed_over_in_one_step_of_both(workspace: Workspace, opened: OpenPlan, other: OpenPlan) -> None:

@@ -152,7 +152,7 @@ def worth_of(
 
     Examples
     --------
-    >>> a, b = (Item(id=k, name="inner tube", mass=0.1, volume=0.0, roles=frozenset({"tube"})) for k in "ab")
+    >>> a, b = (Item(id=k, name="cream", mass=0.1, volume=0.0, roles=frozenset({"saddle_skin"})) for k in "ab")
     >>> worth_of(a, (a,), Demands()).minutes > worth_of(a, (a, b), Demands()).minutes
     True
     """

@@ -55,6 +55,8 @@ def parts_drawing(mend: Mend) -> PartsView:
         cost[line.failure.part] += line.outcome.minutes + ENDING * line.outcome.ending
     marks = []
     for part, (x, y, label_x, label_y) in _PLACES.items():
+        if cost[part] <= 0.0:  # this bike has none of it
+            continue
         shade = sum(cost[part] >= step for step in _STEPS)
         marks.append(
             PartMark(

@@ -17,7 +17,7 @@ from stonechat.core.plan.sky import clock_after
 from stonechat.render.drawings.charge_line import ChargeLine, charge_line
 from stonechat.render.drawings.leads import LeadView, leads_drawing
 from stonechat.render.filters import clock, distance_km, duration, minutes_or_none, minutes_plain, percent
-from stonechat.services.charging import LostLead, hub_minutes, lost_leads, prices_of, rules_compared
+from stonechat.services.charging import LostLead, hub_minutes, longer_halts, lost_leads, prices_of, rules_compared
 from stonechat.text import listed
 from stonechat.web.desk import Desk
 from stonechat.web.forms.binding import BoundForm
@@ -327,7 +327,7 @@ def _capital(name: str) -> str:
 
 
 def _sockets(desk: Desk, ridden: Ridden) -> tuple[SocketRow, ...]:
-    halts = {halt.stop: halt for halt in rules_compared(desk.opened, desk.variant_id).halts}
+    halts = {halt.stop: halt for halt in longer_halts(desk.opened, desk.variant_id)}
     rows = []
     for halt in ridden.report(Sockets).halts:
         stop, longer = ridden.way.stops[halt.stop], halts.get(halt.stop)
