@@ -29,28 +29,28 @@ def other(workspace: Workspace, opened: OpenPlan) -> OpenPlan:
     )
 
 
-def states(opened: OpenPlan) -> dict[str, str]:
-    return {entry.job.key: entry.state for entry in evaluated(opened, "a").ridden.coverage}
-
-
 def share(workspace: Workspace, opened: OpenPlan, item: str, to: str = "yes") -> OpenPlan:
     return change_many(workspace, opened, "a", revision=opened.revision, items=(item,), what="shared", to=to)
+
+
+def repair(opened: OpenPlan) -> str:
+    return next(finding.state for finding in evaluated(opened, "a").findings if finding.code == "repair")
 
 
 def test_what_a_partner_carries_for_both_is_done_in_both_plans(
     workspace: Workspace, opened: OpenPlan, other: OpenPlan
 ) -> None:
-    assert states(other)["wounds"] == "missing"
-    shared = share(workspace, opened, "first-aid-kit")
+    assert repair(other) == "broken"
+    shared = share(workspace, opened, "mini-pump")
     paired = ride_with(workspace, other, revision=other.revision, partner=str(opened.id))
-    assert states(paired)["wounds"] == "once"
+    assert repair(paired) == "fine"
     (relied,) = paired.plan.relied
-    assert relied.name == "first aid kit" and relied.id not in {item.id for item in paired.plan.items}
+    assert relied.name == "mini pump" and relied.id not in {item.id for item in paired.plan.items}
     # the figures of the ride are the rider's own
     assert evaluated(paired, "a").ridden.ledger.finish == evaluated(other, "a").ridden.ledger.finish
     # taken back there, it is missing here: nothing of it was copied
-    share(workspace, shared, "first-aid-kit", "no")
-    assert states(open_plan(workspace, other.id))["wounds"] == "missing"
+    share(workspace, shared, "mini-pump", "no")
+    assert repair(open_plan(workspace, other.id)) == "broken"
 
 
 def test_a_thing_is_handed_over_in_one_step_of_both(workspace: Workspace, opened: OpenPlan, other: OpenPlan) -> None:
