@@ -136,6 +136,7 @@ def charge_report(plan: Plan, variant_id: str) -> dict[str, Any]:
     """Return what becomes of every battery, what lights the dark, and which lead feeds what."""
     ridden = evaluate(plan, variant_id).ridden
     charge, lights = ridden.report(Charge), ridden.report(Lights)
+    halted = sum(halt.length for halt in ridden.report(Sockets).halts)
     banks = sum(item.total_mass for item in ridden.kit.items if item.kind == "power_bank")
     return {
         "plan": plan.name,
@@ -163,7 +164,11 @@ def charge_report(plan: Plan, variant_id: str) -> dict[str, Any]:
         ],
         "sockets": [_socket(ridden, halt) for halt in ridden.report(Sockets).halts],
         "leads": _graph(graph_of(charge.electrics), named=not charge.electrics.assumes_leads),
-        "minutes": {"hub": hub_minutes(ridden), "banks": ridden.ledger.prices.per_kg * banks},
+        "minutes": {
+            "hub": hub_minutes(ridden),
+            "banks": ridden.ledger.prices.per_kg * banks,
+            "at_sockets": halted / 60.0,
+        },
         "labels_to_check": [bank.name for bank in charge.doubted],
     }
 

@@ -5,6 +5,7 @@ from typing import Any
 
 from stonechat.core.kit.bolts import bolts_of, cover_bolts
 from stonechat.core.kit.item import Item
+from stonechat.core.kit.jobs import BY_MARGIN
 from stonechat.core.kit.lexicon.kinds import KINDS
 from stonechat.core.ledger.lost import Lost
 from stonechat.core.ledger.ridden import Ridden
@@ -14,6 +15,8 @@ from stonechat.core.mend.wear import WearLine, lube_times, wear_of
 from stonechat.core.plan.evaluate import evaluate
 from stonechat.core.plan.mending import ground_of, mend_worth_of
 from stonechat.core.plan.plan import Plan
+from stonechat.core.plan.power_worth import power_worth_of
+from stonechat.core.plan.warm_worth import warm_worth_of
 from stonechat.text import listed
 
 _SOLD = {"bike_shop": "a bike shop", "shop": "a shop"}
@@ -29,7 +32,7 @@ class ThingWorth:
     lost: Lost  # without it
     price: float  # min that carrying it costs
     words: tuple[str, ...]
-    verdict: str  # insurance, waste, or close
+    verdict: str  # insurance, waste, or close; empty where it does more than mend
 
     @property
     def per_gram(self) -> float:
@@ -56,17 +59,18 @@ class Addition:
 def things_worth(ridden: Ridden) -> tuple[ThingWorth, ...]:
     """Return what each thing aboard is worth by what it mends, the most for a gram first."""
     worth, items = mend_worth_of(ridden), ridden.kit.items
+    others = (warm_worth_of(ridden), power_worth_of(ridden))
     found = []
     for item in items:
-        if not worth.judges(item) or (item.in_spot and not item.roles):
+        if not worth.judges(item):
             continue
         lost = worth.worth(item, items)
         price = ridden.ledger.prices.per_kg * item.total_mass
-        found.append(
-            ThingWorth(
-                item=item, lost=lost, price=price, words=worth.words(item, items), verdict=_verdict(lost.minutes, price)
-            )
+        does_more = bool(item.roles - BY_MARGIN) or any(
+            other.judges(item) and other.worth(item, items).minutes > _WORTH_IT for other in others
         )
+        verdict = "" if does_more else _verdict(lost.minutes, price)
+        found.append(ThingWorth(item=item, lost=lost, price=price, words=worth.words(item, items), verdict=verdict))
     return tuple(sorted(found, key=lambda one: -one.per_gram))
 
 

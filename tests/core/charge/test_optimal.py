@@ -19,6 +19,7 @@ def blocks(rng: np.random.Generator, count: int, devices: int = 1, *, wall: bool
         hub=rng.integers(0, 5, count) * STEP,
         hub_price=np.round(rng.uniform(0.2, 2.0, count), 2),
         wall=np.where(rng.random(count) < 0.4, 4.0 * STEP, 0.0) if wall else np.zeros(count),
+        bridged=np.zeros(devices),
         wait_price=1.0,
         wait_most=1.0 if wall else 0.0,
     )
@@ -58,7 +59,7 @@ def test_no_way_of_switching_is_cheaper_and_one_is_as_cheap(seed: int) -> None:
 def test_what_is_dear_is_left_and_what_is_cheap_is_taken() -> None:
     race = Blocks(
         hours=np.ones(3), loads=np.array([[0.0], [0.0], [4.0]]), hub=np.full(3, 5.0),
-        hub_price=np.array([0.0, 1.0, 1.0]), wall=np.zeros(3),
+        hub_price=np.array([0.0, 1.0, 1.0]), wall=np.zeros(3), bridged=np.zeros(1),
     )  # fmt: skip
     found = best_charging(race, batteries(10.0, devices=1, full=0.0), np.array([20.0]))
     assert found.minutes == 0.0 and found.hub.tolist() == pytest.approx([4.0 / INTO, 0.0, 0.0])
@@ -69,7 +70,7 @@ def test_what_is_dear_is_left_and_what_is_cheap_is_taken() -> None:
 def test_one_waits_at_a_socket_as_long_as_it_pays() -> None:
     race = Blocks(
         hours=np.array([0.5, 1.0]), loads=np.array([[0.0], [6.0]]), hub=np.zeros(2), hub_price=np.zeros(2),
-        wall=np.array([5.0, 0.0]), wait_most=4.0,
+        wall=np.array([5.0, 0.0]), bridged=np.zeros(1), wait_most=4.0,
     )  # fmt: skip
     empty = batteries(10.0, devices=1, full=0.0)
     dear = best_charging(race, empty, np.array([20.0]))
@@ -81,8 +82,22 @@ def test_one_waits_at_a_socket_as_long_as_it_pays() -> None:
 
 def test_a_bank_lends_what_comes_through() -> None:
     race = Blocks(
-        hours=np.ones(2), loads=np.array([[4.0], [4.0]]), hub=np.zeros(2), hub_price=np.zeros(2), wall=np.zeros(2)
+        hours=np.ones(2),
+        loads=np.array([[4.0], [4.0]]),
+        hub=np.zeros(2),
+        hub_price=np.zeros(2),
+        wall=np.zeros(2),
+        bridged=np.zeros(1),
     )
     some = batteries(4.0, 5.0, devices=1)
     found = best_charging(race, some, np.array([1.0]))
     assert found.unmet.sum() == pytest.approx(4.0 - 5.0 * KEEPS * INTO) == found.minutes
+
+
+def test_what_another_bridges_costs_nothing() -> None:
+    race = Blocks(
+        hours=np.ones(2), loads=np.array([[3.0], [3.0]]), hub=np.zeros(2), hub_price=np.zeros(2), wall=np.zeros(2),
+        bridged=np.array([2.0]),
+    )  # fmt: skip
+    found = best_charging(race, batteries(1.0, devices=1), np.array([4.0]))
+    assert found.minutes == pytest.approx(4.0 * (6.0 - 1.0 - 2.0)) and found.unmet.sum() == pytest.approx(5.0)

@@ -12,7 +12,8 @@ from stonechat.core.kit.item import Item
 from stonechat.core.kit.jobs import JOBS
 from stonechat.core.kit.lexicon.kinds import KINDS
 from stonechat.core.mend.failures import ALWAYS, FAILURES, GROUNDS, NEEDS, PARTS, STOCK, Answer, Failure
-from stonechat.core.mend.odds import Aboard, Help, aboard_of, kit_enough, outcomes, simulated
+from stonechat.core.mend.odds import Aboard, Help, aboard_of, kit_enough, outcomes
+from tests.oracles.failures import simulated
 
 NO_HELP = Help(reached=0.0, minutes=0.0)
 

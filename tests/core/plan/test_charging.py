@@ -49,14 +49,34 @@ def test_steps_are_the_race_from_start_to_finish(demo_evaluation: Evaluation) ->
 def test_sockets_give_while_one_stays_and_only_with_a_charger(demo: Plan) -> None:
     charge, _ = batteries(demo)
     at = np.unique(charge.steps.distances[charge.steps.wall > 0.0])
-    sockets = [stop.distance for stop in demo.line.stops if stop.used and "socket" in stop.offers]
+    visits = [v for v in evaluate(demo, "a").ridden.timetable.visits if v.stop and "socket" in v.gives]
+    sockets = [visit.distance for visit in visits]
     assert len(at) == len(sockets) and np.abs(at - np.array(sorted(sockets))).max() < 500.0
-    visits = evaluate(demo, "a").ridden.timetable.visits
-    stays = [(v.leaves - v.arrives).total_seconds() for v in visits if v.stop and "socket" in v.stop.offers]
+    stays = [(visit.leaves - visit.arrives).total_seconds() for visit in visits]
     assert charge.wall == pytest.approx(18.0 * sum(stays) / 3600.0, rel=0.02)
     bare = replace(demo, items=tuple(item for item in demo.items if item.kind != "wall_charger"))
     none, _ = batteries(bare)
     assert none.wall == 0.0 and none.run.taken.sum() == 0.0
+
+
+def test_a_socket_behind_a_shut_door_gives_nothing(demo: Plan) -> None:
+    charge, _ = batteries(demo)
+    first = next(stop for stop in demo.line.stops if stop.used and "socket" in stop.offers)
+    shut = tuple(replace(s, hours=((),) * 7, hours_by={}) if s.id == first.id else s for s in demo.line.stops)
+    less, _ = batteries(replace(demo, line=replace(demo.line, stops=shut)))
+    assert 0.0 < less.wall < charge.wall
+    assert np.abs(less.steps.distances[less.steps.wall > 0.0] - first.distance).min() > 1_000.0
+
+
+def test_a_lamp_on_the_hub_alone_is_too_dim_for_slow_climbs(demo: Plan) -> None:
+    lamp = replace(LAMP, id="front")
+    bare = tuple(i for i in demo.items if i.kind not in ("front_light", "helmet_light", "light_set"))
+    found = evaluate(with_hub(replace(demo, items=bare), lamp), "a").findings
+    light = next(f for f in found if f.code == "light")
+    assert light.state == "tight" and "too slow for the lamp on the hub" in light.sentence
+    torch = Item(id="t", name="head torch", kind="head_torch", mass=0.08, volume=0.0, facts=(("wh", 20.0),), worn=True)
+    lit = evaluate(with_hub(replace(demo, items=(*bare, torch)), lamp), "a").findings
+    assert next(f for f in lit if f.code == "light").state == "fine"
 
 
 def test_a_light_that_its_label_says_is_too_small_is_broken_and_a_guess_is_a_question(demo: Plan) -> None:

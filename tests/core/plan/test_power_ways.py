@@ -40,6 +40,35 @@ def test_the_bound_holds_without_a_hub_too_and_a_poor_kit_leaves_something_to_wi
     assert charging.own.drag == 0.0 and charging.own.lost > 30.0
 
 
+@pytest.mark.parametrize("kit", ["two lamps", "cells", "no second lamp", "hub lamp"])
+def test_the_bound_holds_on_other_kits(demo: Plan, kit: str) -> None:
+    """A rule may do with one of two, change cells, or live off a second lamp: no bound may say that it cannot."""
+    lamp = Item(id="two", name="front light", kind="front_light", mass=0.1, volume=0.0001)
+    cells = Item(id="cells", name="lamp battery", kind="light_battery", mass=0.1, volume=0.0, facts=(("wh", 15.0),))
+    hub_lamp = Item(id="hl", name="dynamo light", kind="dynamo_light", mass=0.1, volume=0.0, fixed="fork")
+    plan = {
+        "two lamps": replace(demo, items=(*demo.items, lamp)),
+        "cells": replace(demo, items=(*demo.items, cells)),
+        "no second lamp": replace(demo, items=tuple(item for item in demo.items if item.kind != "helmet_light")),
+        "hub lamp": with_hub(demo, CHARGER, hub_lamp),
+    }[kit]
+    charging = charging_of(evaluate(plan, "a").ridden)
+    rules = list(rules_like(charging.own.rule, frozenset(), hub=charging.has_hub))
+    costs = [charging.cost(rule).total for rule in rules[:: max(1, len(rules) // 25)]]
+    assert -1e-9 <= charging.bound <= min(*costs, charging.best.total) + 1e-6
+
+
+def test_who_rides_by_a_hub_lamp_is_offered_lamps_with_batteries_where_the_hub_goes(demo: Plan) -> None:
+    hub_lamps = tuple(
+        Item(id=kind, name=kind, kind=kind, mass=0.1, volume=0.0, fixed="fork")
+        for kind in ("dynamo_light", "dynamo_rear")
+    )
+    bare = replace(demo, items=tuple(i for i in demo.items if i.kind not in ("front_light", "rear_light", "light_set")))
+    ways = {way.key: way for way in power_ways(evaluate(with_hub(bare, CHARGER, *hub_lamps), "a").ridden)}
+    assert "2 lamps with batteries" in ways["banks"].words and ways["banks"].lost < 5.0
+    assert ways["hub"].lost < 60.0 and ways["cells"].odds < 0.2
+
+
 def test_a_watt_at_the_wheel_costs_what_riding_with_it_costs(demo_evaluation: Evaluation) -> None:
     ridden = demo_evaluation.ridden
     scenario = part_of(ridden.settled, Powered).scenario
@@ -72,6 +101,8 @@ def test_a_longer_halt_that_is_offered_gains_more_than_it_takes(demo: Plan) -> N
     assert charging.halts
     for halt in charging.halts:
         assert halt.net > 0.0
+        cost = charging.cost(charging.own.rule, {halt.stop: halt.minutes})
+        assert cost.waited == halt.minutes and cost.total == pytest.approx(cost.drag + cost.lost + halt.minutes)
         assert halt.gain == pytest.approx(
             charging.own.lost - charging.cost(charging.own.rule, {halt.stop: halt.minutes}).lost
         )

@@ -6,6 +6,7 @@ import numpy as np
 
 from stonechat.core.charge.report import VITAL, Charge
 from stonechat.core.charge.run import INTO, cold_share
+from stonechat.core.numerics.arrays import runs_of
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -40,8 +41,7 @@ def nights_of(charge: Charge) -> tuple[NightPower, ...]:
     vital = np.array([one.role in VITAL for one in things], dtype=bool)
     banks = np.array([one.role == "bank" for one in things], dtype=bool)
     found = []
-    edges = np.flatnonzero(np.diff(np.concatenate(([0], steps.dark.astype(int), [0])))).reshape(-1, 2)
-    for first, last in edges.tolist():
+    for first, last in runs_of(steps.dark):
         hours = steps.lengths[first:last] / 3600.0
         if not (steps.speeds[first:last] > 0.0).any():
             continue

@@ -1,7 +1,8 @@
 """What to charge when, at least cost in minutes: hub drag, waiting at sockets, and what is flat. A linear programme.
 
-Leads, outlets and cold are left out, and within a block energy may be parted as one likes: no rule does better than
-this over the same blocks, so it is a bound for every rule, and it says where on the way charging is cheap.
+Leads, outlets, cold and the slowing of a battery in its last fifth are left out, and within a block energy may be
+parted as one likes: no rule does better than this over the same blocks, so it is a bound for every rule, and it says
+where on the way charging is cheap.
 """
 
 from dataclasses import dataclass, field
@@ -25,6 +26,7 @@ class Blocks:
     hub: FloatArray  # Wh that the hub could give
     hub_price: FloatArray  # min for each Wh that it gives
     wall: FloatArray  # W of the chargers where one halts at a socket, else 0
+    bridged: FloatArray  # Wh of each device's lack that costs next to nothing, as another bridges it, shape (devices,)
     wait_price: float = 1.0  # min for each minute longer at a socket
     wait_most: float = 0.0  # h longer at most, at each
 
@@ -97,7 +99,7 @@ def best_charging(
     batteries : Batteries
         Devices, then banks, as they begin.
     lacking : ndarray, shape (devices,)
-        What each Wh that a device lacks costs. [min/Wh]
+        What each Wh that a device lacks costs; nothing as far as `bridged` of the blocks reaches. [min/Wh]
     may_charge : ndarray of bool, shape (k,), optional
         Blocks on which the hub may charge; all where it is not given.
 
@@ -113,7 +115,8 @@ def best_charging(
     """
     count, at = blocks.hours.size, _Places(batteries.capacities.size, batteries.devices)
     equal, most = _Rows(), _Rows()
-    cost, upper = np.zeros(count * at.each), np.full(count * at.each, np.inf)
+    size = count * at.each + at.devices  # the last are what is bridged of each device's lack
+    cost, upper = np.zeros(size), np.full(size, np.inf)
     allowed = np.ones(count, dtype=bool) if may_charge is None else may_charge
     every = range(at.size)
     for k in range(count):
@@ -130,6 +133,10 @@ def best_charging(
         wall = float(blocks.wall[k])
         most.add([*((at.wall(k, b), 1.0) for b in every), (at.wait(k), -wall)], wall * float(blocks.hours[k]))
         cost[at.wait(k)], upper[at.wait(k)] = 60.0 * blocks.wait_price, longer - blocks.hours[k]
+    for d in range(at.devices):
+        bridged = count * at.each + d
+        cost[bridged], upper[bridged] = -lacking[d], blocks.bridged[d]
+        most.add([(bridged, 1.0), *((at.unmet(k, d), -1.0) for k in range(count))], 0.0)
     found = linprog(
         cost,
         A_ub=most.matrix(cost.size),
@@ -141,7 +148,7 @@ def best_charging(
     )
     if found.x is None or found.fun is None:
         raise ConvergenceError(f"The charging could not be planned ({found.message}). The rule stays as it is.")
-    parts = found.x.reshape(count, at.each)
+    parts = found.x[: count * at.each].reshape(count, at.each)
     return Best(
         minutes=float(found.fun),
         hub=parts[:, : at.size].sum(axis=1),

@@ -38,11 +38,6 @@ class BatteryLine:
         """Whether it goes flat on the way."""
         return self.flat_at is not None
 
-    @property
-    def filled(self) -> float:
-        """All that went into it. [Wh]"""
-        return sum(self.into)
-
 
 @dataclass(frozen=True, kw_only=True)
 class Charge:
@@ -51,7 +46,6 @@ class Charge:
     electrics: Electrics
     rule: ChargingRule
     steps: Steps
-    segments: np.ndarray  # segment of each step, shape (n,)
     loads: FloatArray  # W that devices want, shape (n, d)
     setup: Setup
     run: Run

@@ -7,7 +7,7 @@ import numpy as np
 from stonechat.core.charge.report import Charge
 from stonechat.core.charge.run import INTO, Steps, run_batteries
 from stonechat.core.charge.things import Electric
-from stonechat.core.numerics.arrays import FloatArray, IntArray
+from stonechat.core.numerics.arrays import FloatArray, IntArray, runs_of
 
 FULL = 0.95  # 1, of a battery from which it counts as full: the rest comes ever slower
 LONGEST = 24  # h that are looked at
@@ -83,9 +83,7 @@ def sockets_of(charge: Charge, stops: IntArray) -> Sockets:
         In order.
     """
     on_wall = (charge.steps.wall > 0.0) & (stops >= 0)
-    edges = np.flatnonzero(np.diff(np.concatenate(([0], on_wall.astype(int), [0]))))
-    spans = edges.reshape(-1, 2).tolist()
-    return Sockets(halts=tuple(_halt(charge, first, last, int(stops[first])) for first, last in spans))
+    return Sockets(halts=tuple(_halt(charge, first, last, int(stops[first])) for first, last in runs_of(on_wall)))
 
 
 def _halt(charge: Charge, first: int, last: int, stop: int) -> SocketStop:

@@ -30,6 +30,19 @@ def light_ahead(ridden: Ridden) -> Iterator[Finding]:
             room="charge",
         )
         return
+    bridged = sum(lamp.hours for lamp in lights.seconds if lamp.is_at_hand)
+    if lights.by_hub and lights.front is None and lights.dim > bridged:
+        yield Finding(
+            code="light",
+            state=State.TIGHT,
+            title=f"{title}: dim on slow climbs",
+            sentence=f"{lights.dim:.1f} h in the dark are too slow for the lamp on the hub, and no lamp with a battery "
+            f"lights more than {bridged:.1f} h of them. Take one that is at hand.",
+            margin=0.0,
+            unit="h",
+            room="charge",
+        )
+        return
     spare = lights.front_hours - lights.front_wanted
     told = lights.front is None or lights.front.is_told
     if lights.unlit > _SOME_DARK:

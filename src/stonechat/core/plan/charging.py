@@ -19,6 +19,7 @@ from stonechat.core.line.stops import DAY as DAY_LENGTH
 from stonechat.core.line.surface import SURFACES
 from stonechat.core.numerics.arrays import BoolArray, FloatArray, IntArray
 from stonechat.core.plan.plan import START
+from stonechat.core.plan.providing import given_at
 from stonechat.core.plan.scenario import Scenario
 from stonechat.core.rhythm.inputs import RideResult
 
@@ -41,7 +42,7 @@ class Clocked(NamedTuple):
     dark: BoolArray
     temps: FloatArray  # °C, of the air
     wet: BoolArray
-    stops: IntArray  # stop at which one halts, -1: none
+    stops: IntArray  # stop at whose socket one halts, its door being open; -1: none
     ways: FloatArray  # 1, share ridden on each of WAYS, shape (n, 5)
     slow: FloatArray  # 1, share ridden so slowly that a lamp on the hub is too dim
     charger: FloatArray  # W that a charger on a hub gives
@@ -93,7 +94,21 @@ class Powered:
 
     def charged(self, electrics: Electrics, rule: ChargingRule) -> Charge:
         """Return what becomes of some batteries under some rule, by the clock of this ride."""
-        return _charged(self, electrics, rule)
+        scenario, at = self.scenario, self.at
+        needs, setup = needs_of(scenario, at, electrics, rule), setup_of(electrics, rule)
+        run = run_batteries(needs.steps, needs.loads, setup)
+        return Charge(
+            electrics=electrics,
+            rule=rule,
+            steps=needs.steps,
+            loads=needs.loads,
+            setup=setup,
+            run=run,
+            dark=dark_hours((at.lengths * at.dark / 3600.0) @ at.ways),
+            beam=needs.beam,
+            hub_could=float((needs.steps.hub * at.lengths).sum() / 3600.0),
+            hub_drag=_drag_of(scenario, self.ride, at, run.hub, lit=electrics.has_hub_light),
+        )
 
     @cached_property
     def added(self) -> Added:
@@ -139,25 +154,6 @@ def charge_of(ridden: Ridden) -> Charge:
     return part_of(ridden.settled, Powered).charge
 
 
-def _charged(powered: Powered, electrics: Electrics, rule: ChargingRule) -> Charge:
-    scenario, at = powered.scenario, powered.at
-    needs, setup = needs_of(scenario, at, electrics, rule), setup_of(electrics, rule)
-    run = run_batteries(needs.steps, needs.loads, setup)
-    return Charge(
-        electrics=electrics,
-        rule=rule,
-        steps=needs.steps,
-        segments=at.segments,
-        loads=needs.loads,
-        setup=setup,
-        run=run,
-        dark=dark_hours((at.lengths * at.dark / 3600.0) @ at.ways),
-        beam=needs.beam,
-        hub_could=float((needs.steps.hub * at.lengths).sum() / 3600.0),
-        hub_drag=_drag_of(scenario, powered.ride, at, run.hub, lit=electrics.has_hub_light),
-    )
-
-
 def clocked(scenario: Scenario, ride: RideResult) -> Clocked:
     """Return a race by steps of a minute at most.
 
@@ -180,8 +176,9 @@ def clocked(scenario: Scenario, ride: RideResult) -> Clocked:
     riding = np.minimum(ride.times * reaching, spans)
     halting = np.concatenate(([ride.clocks[0]], np.maximum(spans - riding, 0.0)[:-1]))
     stop_of = np.full(count, -1)
+    given = given_at(scenario, ride)
     for k, segment in enumerate(scenario.clock.stays.segments.tolist()):
-        if segment < count and not scenario.rides_past(k):
+        if segment < count and "socket" in given[k]:
             stop_of[segment] = k
     day = np.clip(((scenario.clock.start_of_day + ride.clocks[:-1]) // DAY_LENGTH).astype(np.int64), 0, None)
     wet = scenario.clock.sky.wet[np.minimum(day, scenario.clock.sky.wet.size - 1)] > 0.5
@@ -199,7 +196,7 @@ def clocked(scenario: Scenario, ride: RideResult) -> Clocked:
     segments = np.repeat(np.repeat(np.arange(count), 2), parts)[kept]
     rides = np.repeat(np.tile([False, True], count), parts)[kept]
     speeds = np.where(rides, (profile.lengths / np.maximum(ride.times, 1e-6))[segments], 0.0)
-    given = charger_output(speeds, scenario.variant.charging.hub_points) * rides
+    charger = charger_output(speeds, scenario.variant.charging.hub_points) * rides
     ways = ways_of(speeds, _ROUGH[profile.surfaces][segments], ride.walked[segments] > 0.5)
     return Clocked(
         begins=(np.repeat(starts, parts) + number * each)[kept],
@@ -214,8 +211,8 @@ def clocked(scenario: Scenario, ride: RideResult) -> Clocked:
         stops=np.where(rides, -1, stop_of[segments]),
         ways=np.eye(len(WAYS))[ways] * rides[:, None],
         slow=(rides & (speeds < DIMS)).astype(np.float64),
-        charger=given,
-        fast=np.where(speeds >= _FAST, given, 0.0),
+        charger=charger,
+        fast=np.where(speeds >= _FAST, charger, 0.0),
         lamp=lamp_output(speeds) * rides,
     )
 
@@ -254,8 +251,7 @@ def needs_of(scenario: Scenario, at: Clocked, electrics: Electrics, rule: Chargi
         else:
             dark = one.dark * lit
         loads[:, k] = one.always + one.riding * at.riding + dark
-    sockets = np.append(_sockets(scenario, rule), False)
-    indoors = sockets[at.stops]
+    indoors = (at.stops >= 0) & (rule.sockets != "none")
     steps = Steps(
         begins=at.begins,
         lengths=at.lengths,
@@ -276,11 +272,6 @@ def _resting(at: Clocked) -> BoolArray:
     """Tell which steps are of halts that are long enough to put everything on the bank."""
     halted = np.bincount(at.segments, weights=np.where(at.riding, 0.0, at.lengths))
     return ~at.riding & (halted[at.segments] >= _REST)
-
-
-def _sockets(scenario: Scenario, rule: ChargingRule) -> BoolArray:
-    """Tell which stops have a socket that is used."""
-    return np.array([rule.sockets != "none" and "socket" in stop.offers for stop in scenario.stops], dtype=bool)
 
 
 def _hub(scenario: Scenario, at: Clocked, electrics: Electrics, rule: ChargingRule) -> FloatArray:

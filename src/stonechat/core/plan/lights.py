@@ -28,8 +28,8 @@ def lights_of(ridden: Ridden) -> Lights:
     """
     charge = ridden.report(Charge)
     by_hub = ridden.rig.bike.dynamo and charge.electrics.has_hub_light
-    front, rear = _first(charge, "light"), _first(charge, "rear")
-    in_set = front is not None and front.thing.kind == "light_set"
+    front, behind = _first(charge, "light"), _first(charge, "rear")
+    rear = front if behind is None and front is not None and front.thing.kind == "light_set" else behind
     riding = charge.steps.dark & (charge.steps.speeds > 0.0)
     dim = float(charge.steps.lengths[riding & (charge.steps.speeds < DIMS)].sum()) / 3600.0
     names = {item.id: item for item in ridden.kit.items}
@@ -45,7 +45,7 @@ def lights_of(ridden: Ridden) -> Lights:
         by_hub=by_hub,
         dim=dim if by_hub else 0.0,
         seconds=tuple(_second(ridden, names[one.id], one) for one in lamps if one.id in names),
-        rear=rear.thing if rear is not None else front.thing if in_set and front is not None else None,
+        rear=None if rear is None else rear.thing,
         rear_by_hub=ridden.rig.bike.dynamo and charge.electrics.has_hub_rear,
         rear_hours=burns,
         rear_left=0.0 if rear is None else rear.lowest * burns,

@@ -13,7 +13,7 @@ from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.stops import DAY, Stop, door_of, next_opening
 from stonechat.core.line.surface import PUNCTURES, SURFACES
 from stonechat.core.mend.failures import FAILURES, STOCK, Failure
-from stonechat.core.mend.odds import Aboard, Help, Outcome, aboard_of, outcomes
+from stonechat.core.mend.odds import Help, Outcome, aboard_of, outcomes
 from stonechat.core.mend.report import FailureLine, Mend
 from stonechat.core.mend.wear import Ground
 from stonechat.core.numerics.arrays import FloatArray, IntArray
@@ -328,19 +328,3 @@ def ground_of(ridden: Ridden) -> Ground:
         days=float(ride.clocks[-1]) / DAY,
         hot=float(ride.temps.mean()) > _HOT,
     )
-
-
-def aboard_on(ridden: Ridden) -> Aboard:
-    """Return what is aboard as answers ask for it.
-
-    Parameters
-    ----------
-    ridden : Ridden
-        The variant as ridden.
-
-    Returns
-    -------
-    aboard : Aboard
-        Kinds, jobs and stock.
-    """
-    return aboard_of((*ridden.kit.items, *ridden.kit.relied))

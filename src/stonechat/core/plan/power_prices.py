@@ -6,19 +6,23 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from stonechat.core.charge.dynamo import hub_drag
+from stonechat.core.charge.graph import needs_special
 from stonechat.core.charge.plugs import Plug
 from stonechat.core.charge.report import VITAL
 from stonechat.core.charge.rule import ChargingRule
 from stonechat.core.charge.run import INTO, run_batteries
 from stonechat.core.charge.setup import setup_of
-from stonechat.core.charge.things import BAND, CELL, OUT_OF, Electric, Electrics
+from stonechat.core.charge.things import BAND, CELL, OUT_OF, Electric, Electrics, electrics_of
+from stonechat.core.kit.item import Item
+from stonechat.core.kit.lexicon.kinds import KINDS
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.plan.charging import needs_of
 from stonechat.core.plan.power_ways import Charging, charging_of, watt_minutes
-from stonechat.core.plan.power_worth import SECOND, SECONDS, coarse
+from stonechat.core.plan.power_worth import coarse, hours_without
 
 BANK_EMPTY, BANK_WH = 0.035, 0.0048  # kg of a bank's case, and for each Wh of its cells (estimates)
 HUB_MASS, CHARGER_MASS = 0.32, 0.07  # kg that a hub weighs more, and a charger on it (estimates)
+LAMP_MASS = 0.11  # kg of a lamp with a battery, front or rear (0.04 to 0.18, estimate)
 CELL_WH = 3.8e-3  # kg for each Wh of lithium cells that are thrown away (estimate)
 ODDS_STEP = 1_800.0  # s, step by which the odds are drawn
 RACES = 200  # races that the odds are drawn from
@@ -112,12 +116,13 @@ class _Way:
 
 def _others(now: Charging) -> Iterator[_Way]:
     own = now.scenario.variant.charging
-    bare = replace(now.electrics, banks=(), hub_charger=None, has_hub_light=False, has_hub_rear=False)
-    size = _smallest(now, bare, own)
-    yield _Way(
-        "banks", "Banks alone", _with_bank(bare, size), _bank_mass(size),
-        f"{size:.0f} Wh, some {size / CELL:.0f} Ah" + ("; not enough" if size >= _BIGGEST else ""),
-    )  # fmt: skip
+    bare = replace(now.electrics, banks=(), hub_charger=None)
+    alone, lamps = _without_hub(bare)
+    size = _smallest(now, alone, own)
+    told = f"{size:.0f} Wh, some {size / CELL:.0f} Ah" + ("; not enough" if size >= _BIGGEST else "")
+    more = f"; {lamps} lamps with batteries" if lamps else ""
+    mass = _bank_mass(size) + lamps * LAMP_MASS
+    yield _Way("banks", "Banks alone", _with_bank(alone, size), mass, told + more)
     small = 18.5
     hub = _hubbed(bare, small)
     mass = HUB_MASS + CHARGER_MASS + _bank_mass(small)
@@ -131,7 +136,7 @@ def _others(now: Charging) -> Iterator[_Way]:
     fast, largest = replace(own, hub="bank", hub_when="fast"), HUB_MASS + CHARGER_MASS + _bank_mass(74.0)
     words = "20 Ah bank and a switch within reach"
     yield _Way("fast", "Hub, only faster than 25 km/h", _hubbed(bare, 74.0), largest, words, True, fast)
-    yield _cells(now, bare)
+    yield _cells(now, alone, lamps * LAMP_MASS)
 
 
 def _hubbed(bare: Electrics, size: float) -> Electrics:
@@ -140,11 +145,21 @@ def _hubbed(bare: Electrics, size: float) -> Electrics:
     return replace(_with_bank(bare, size), hub_charger=charger)
 
 
-def _cells(now: Charging, bare: Electrics) -> _Way:
+def _without_hub(electrics: Electrics) -> tuple[Electrics, int]:
+    """Return what is aboard of a wheel without a hub: lamps with batteries for those that ran on it, and how many."""
+    roles = {one.role for one in electrics.devices}
+    kinds = [kind for kind, role in (("front_light", "light"), ("rear_light", "rear")) if role not in roles]
+    items = [Item(id=f"way-{kind}", name=KINDS[kind].title, kind=kind, mass=0.1, volume=0.0) for kind in kinds]
+    lamps = electrics_of(items, electronic=False).devices if electrics.has_hub_light or electrics.has_hub_rear else ()
+    devices = tuple(sorted((*electrics.devices, *lamps), key=lambda one: (one.priority, one.id)))
+    return replace(electrics, devices=devices, has_hub_light=False, has_hub_rear=False), len(lamps)
+
+
+def _cells(now: Charging, bare: Electrics, lamps: float) -> _Way:
     """Return the way in which lamp and navigation run on cells, and a small bank feeds the rest."""
     needs = needs_of(now.scenario, now.at, bare, now.scenario.variant.charging)
     hours = now.at.lengths / 3600.0
-    mass, devices, sets = _bank_mass(37.0), [], 0
+    mass, devices, sets = _bank_mass(37.0) + lamps, [], 0
     for k, one in enumerate(bare.devices):
         wanted = float((needs.loads[:, k] * hours).sum()) * (1.0 + BAND)
         if one.role in ("light", "navigation", "rear") and one.draws and one.capacity > 0.0:
@@ -168,15 +183,12 @@ def _with_bank(electrics: Electrics, size: float) -> Electrics:
 
 def _smallest(now: Charging, bare: Electrics, rule: ChargingRule) -> float:
     """Return the smallest bank with which nothing that matters goes flat, all drawing a quarter more. [Wh]"""
+    needs = needs_of(now.scenario, now.at, _with_bank(bare, _BIGGEST), rule)
+    vital = [k for k, one in enumerate(bare.devices) if one.role in VITAL and not needs_special(one)]
     low, high = 0.0, _BIGGEST
 
     def does(size: float) -> bool:
-        electrics = _with_bank(bare, size)
-        needs = needs_of(now.scenario, now.at, electrics, rule)
-        run = run_batteries(needs.steps, needs.loads * (1.0 + BAND), setup_of(electrics, rule))
-        vital = [
-            k for k, one in enumerate(electrics.devices) if one.role in VITAL and one.plug in (Plug.ANY, Plug.USB_C)
-        ]
+        run = run_batteries(needs.steps, needs.loads * (1.0 + BAND), setup_of(_with_bank(bare, size), rule))
         return float(run.unmet[vital].sum()) < _FELT
 
     if not does(high):
@@ -223,34 +235,23 @@ def odds_of_flat(race: Charging) -> float:
     rule, random = race.scenario.variant.charging, np.random.default_rng(SEED)
     at = coarse(race.fine, ODDS_STEP)
     needs, setup = needs_of(race.scenario, at, race.electrics, rule), setup_of(race.electrics, rule)
-    devices, vital = race.electrics.devices, [k for k, one in enumerate(race.electrics.devices) if one.role in VITAL]
     spread = np.array([0.5 * BAND if one.draw_told else BAND for one in race.electrics.batteries]) / 1.645
     works = np.array([stop.confidence for stop in race.scenario.stops] + [1.0])
-    lamps = [k for k, one in enumerate(devices) if one.kind in SECONDS]
     flat = 0
     for _ in range(RACES):
-        size = spread.size
-        held = np.clip(random.normal(0.97, _WEARS, size), 0.6, 1.0)
+        held = np.clip(random.normal(0.97, _WEARS, spread.size), 0.6, 1.0)
         loads = needs.loads * np.exp(random.normal(0.0, spread))
-        open_there = random.random(works.size) < works
         steps = needs.steps._replace(
-            temps=needs.steps.temps - abs(random.normal(0.0, _COLDER)) * random.choice((-1.0, 1.0)),
+            temps=needs.steps.temps + random.normal(0.0, _COLDER),
             hub=needs.steps.hub * max(0.0, random.normal(1.0, _HUB_OFF)),
-            wall=needs.steps.wall * open_there[at.stops],
+            wall=needs.steps.wall * (random.random(works.size) < works)[at.stops],
         )
         begun = setup.batteries._replace(
             capacities=setup.batteries.capacities * held, levels=setup.batteries.levels * held
         )
         run = run_batteries(steps, loads, setup._replace(batteries=begun))
-        lent = sum(devices[k].capacity for k in lamps) / SECOND
-        for k in vital:
-            wants = loads[:, k] > 0.0
-            if not wants.any():
-                continue
-            hours = float(run.unmet[k]) / float(np.average(loads[wants, k], weights=at.lengths[wants]))
-            if hours > _FELT + (lent if devices[k].role == "light" else 0.0):
-                flat += 1
-                break
+        hours, _lent = hours_without(run, loads, at, race.electrics)
+        flat += any(hours.get(role, 0.0) > _FELT for role in VITAL)
     return flat / RACES
 
 

@@ -10,15 +10,26 @@ import numpy as np
 
 from stonechat.core.charge.optimal import Best, Blocks, best_charging
 from stonechat.core.charge.rule import DAY, NIGHT, ChargingRule
+from stonechat.core.charge.run import Batteries
 from stonechat.core.charge.setup import batteries_of
 from stonechat.core.charge.things import Electrics
 from stonechat.core.ledger.ridden import Ridden, part_of
-from stonechat.core.numerics.arrays import FloatArray
+from stonechat.core.numerics.arrays import FloatArray, IntArray
 from stonechat.core.physics.momentum import POWER
 from stonechat.core.plan.charging import Clocked, Powered, needs_of
 from stonechat.core.plan.film import masses_along
 from stonechat.core.plan.plan import START
-from stonechat.core.plan.power_worth import COARSE, DRAWS, PER_HOUR, Without, coarse, coarse_edges, without_power
+from stonechat.core.plan.power_worth import (
+    COARSE,
+    DRAWS,
+    PER_HOUR,
+    Without,
+    coarse,
+    coarse_edges,
+    mean_load,
+    spare_hours,
+    without_power,
+)
 from stonechat.core.plan.scenario import Scenario
 from stonechat.core.rhythm.times import time_gradients
 
@@ -72,10 +83,11 @@ class Charging:
 
     def cost(self, rule: ChargingRule, longer: Mapping[int, float] | None = None) -> RuleCost:
         """Return what a rule costs, with longer halts at some stops in minutes."""
-        at = self.at if not longer else _longer(self.at, longer)
+        at, steps = _longer(self.at, longer or {})
         needs = needs_of(self.scenario, at, self.electrics, rule)
         without = without_power(needs, at, self.electrics, rule)
-        drag = float((without.hub * at.lengths / 3600.0 * self.priced(COARSE, fast=rule.hub_when == "fast")).sum())
+        prices = self.priced(COARSE, fast=rule.hub_when == "fast")[steps]
+        drag = float((without.hub * at.lengths / 3600.0 * prices).sum())
         return RuleCost(rule, drag, without, sum((longer or {}).values()))
 
     def priced(self, length: float, *, fast: bool = False) -> FloatArray:
@@ -106,17 +118,27 @@ class Charging:
         free = replace(every, hub="bank", hub_when="always", parallel=True, sockets="emptiest")
         blocks = coarse(self.fine, _BLOCK)
         needs = needs_of(self.scenario, blocks, self.electrics, free)
-        hours = blocks.lengths / 3600.0
-        count = len(self.electrics.devices)
+        hours, count = blocks.lengths / 3600.0, len(self.electrics.devices)
+        loads = factor * needs.loads[:, :count]
         found = Blocks(
             hours=hours,
-            loads=factor * needs.loads[:, :count] * hours[:, None],
+            loads=loads * hours[:, None],
             hub=(needs.steps.hub + needs.steps.sun) * hours,
-            hub_price=np.where(needs.steps.sun > 0.0, 0.0, self.priced(_BLOCK)),
+            hub_price=np.where(needs.steps.sun > 0.0, 0.0, self._cheapest()),
             wall=needs.steps.wall,
+            bridged=self._bridged(loads, blocks.lengths),
             wait_most=max(WAITS) / 60.0,
         )
-        return best_charging(found, batteries_of(self.electrics), self._lacking(factor * needs.loads, blocks.lengths))
+        return best_charging(found, _with_cells(batteries_of(self.electrics)), self._lacking(loads, blocks.lengths))
+
+    def _cheapest(self) -> FloatArray:
+        """Return the least that a Wh from the hub costs on any step of each block, by any rule. [min/Wh]"""
+        every, fast = self.priced(COARSE), self.priced(COARSE, fast=True)
+        edges = coarse_edges(self.fine, COARSE)
+        gives = np.add.reduceat(self.fine.fast * self.fine.lengths, edges) > 0.0
+        least = np.where(gives, np.minimum(every, fast), every)
+        blocks = np.searchsorted(edges, coarse_edges(self.fine, _BLOCK))
+        return np.minimum.reduceat(least, blocks)
 
     @cached_property
     def best(self) -> RuleCost:
@@ -143,13 +165,22 @@ class Charging:
         return tuple(sorted((way for way in found if way.net > 0.0), key=lambda way: -way.net))
 
     def _lacking(self, loads: FloatArray, lengths: FloatArray) -> FloatArray:
-        """Return what each Wh that a device lacks costs. [min/Wh]"""
-        found = []
-        for k, one in enumerate(self.electrics.devices):
-            wants = loads[:, k] > 0.0
-            mean = float(np.average(loads[wants, k], weights=lengths[wants])) if wants.any() else 1.0
-            found.append(PER_HOUR.get(one.role, 0.0) / mean)
-        return np.array(found)
+        """Return what each Wh that a device lacks costs at least: nothing where another does the same. [min/Wh]"""
+        roles = [one.role for one in self.electrics.devices]
+        means = [mean_load(loads[:, k], lengths) for k in range(len(roles))]
+        drawing = [role for role, mean in zip(roles, means, strict=True) if mean > 0.0]
+        return np.array([
+            PER_HOUR.get(role, 0.0) / mean if mean > 0.0 and drawing.count(role) == 1 else 0.0
+            for role, mean in zip(roles, means, strict=True)
+        ])  # fmt: skip
+
+    def _bridged(self, loads: FloatArray, lengths: FloatArray) -> FloatArray:
+        """Return how much of each device's lack second lamps bridge. [Wh]"""
+        spare = spare_hours(self.electrics)
+        return np.array([
+            spare * mean_load(loads[:, k], lengths) if one.role == "light" else 0.0
+            for k, one in enumerate(self.electrics.devices)
+        ])  # fmt: skip
 
     def _legs(self) -> frozenset[str]:
         """Return the legs on which the bound charges by the hub, by day and by night."""
@@ -258,12 +289,23 @@ def rules_like(rule: ChargingRule, legs: frozenset[str], *, hub: bool) -> Iterat
         )  # fmt: skip
 
 
-def _longer(at: Clocked, longer: Mapping[int, float]) -> Clocked:
-    """Return a race with longer halts at some stops; what comes later comes later."""
-    lengths = at.lengths.copy()
+def _with_cells(batteries: Batteries) -> Batteries:
+    """Return batteries that hold their spare cells as well."""
+    more = batteries.cells * batteries.cell_energy
+    return batteries._replace(capacities=batteries.capacities + more, levels=batteries.levels + more)
+
+
+def _longer(at: Clocked, longer: Mapping[int, float]) -> tuple[Clocked, IntArray]:
+    """Return a race with longer halts at some stops, by steps as long as the others, and which step each was."""
+    times = np.ones(at.lengths.size, dtype=np.int64)
+    spent = at.lengths.copy()
     for stop, minutes in longer.items():
         here = np.flatnonzero(at.stops == stop)
         if here.size:
-            lengths[here[-1]] += 60.0 * minutes
+            spent[here[-1]] += 60.0 * minutes
+            times[here[-1]] = int(np.ceil(spent[here[-1]] / COARSE))
+    steps = np.repeat(np.arange(times.size), times)
+    every = Clocked._make(values[steps] for values in at)
+    lengths = np.repeat(spent / times, times)
     begins = at.begins[0] + np.concatenate(([0.0], np.cumsum(lengths)[:-1]))
-    return at._replace(lengths=lengths, begins=begins)
+    return every._replace(lengths=lengths, begins=begins), steps

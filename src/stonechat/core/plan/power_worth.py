@@ -149,15 +149,7 @@ def without_power(needs: Needs, at: Clocked, electrics: Electrics, rule: Chargin
     for factor, odds in DRAWS:
         loads = needs.loads * factor
         run = run_batteries(needs.steps, loads, setup)
-        hours = hours_without(run, loads, at.lengths, electrics)
-        if not electrics.has_hub_light and not any(one.role == "light" for one in electrics.devices):
-            hours["light"] = dark_of(at)
-        if not (
-            electrics.has_hub_rear or any(one.role == "rear" or one.kind == "light_set" for one in electrics.devices)
-        ):
-            hours["rear"] = dark_of(at)
-        lent = min(hours.get("light", 0.0), spare_hours(electrics))
-        hours["light"] = hours.get("light", 0.0) - lent
+        hours, lent = hours_without(run, loads, at, electrics)
         by_spare += odds * lent
         hub += odds * run.hub
         for role, value in hours.items():
@@ -178,13 +170,7 @@ def spare_hours(electrics: Electrics) -> float:
     hours : float
         All of them together. [h]
     """
-    return sum(
-        one.capacity / SECOND for one in electrics.devices
-        if one.kind in ("helmet_light", "head_torch", "front_light_spare")
-    )  # fmt: skip
-
-
-SECOND = 1.0  # W that a second lamp draws, enough to ride on slowly (0.5 to 2, estimate)
+    return sum(one.capacity / SECOND for one in electrics.devices if one.kind in SECONDS)
 
 
 def dark_of(at: Clocked) -> float:
@@ -203,7 +189,7 @@ def dark_of(at: Clocked) -> float:
     return float(at.lengths[at.dark & at.riding].sum()) / 3600.0
 
 
-def hours_without(run: Run, loads: FloatArray, lengths: FloatArray, electrics: Electrics) -> dict[str, float]:
+def hours_without(run: Run, loads: FloatArray, at: Clocked, electrics: Electrics) -> tuple[dict[str, float], float]:
     """Return how long each role had no power.
 
     Parameters
@@ -212,23 +198,50 @@ def hours_without(run: Run, loads: FloatArray, lengths: FloatArray, electrics: E
         What became of the batteries.
     loads : ndarray, shape (n, d)
         What devices wanted. [W]
-    lengths : ndarray, shape (n,)
-        Of the steps. [s]
+    at : Clocked
+        The race by the same steps.
     electrics : Electrics
         What is aboard.
 
     Returns
     -------
     hours : dict of str to float
-        By role; the least of what does it. [h]
+        By role; the least of what does it, and all dark hours where nothing lights them. [h]
+    lent : float
+        Hours of the front light's lack that second lamps bridge; they are not in its own. [h]
     """
     found: dict[str, float] = {}
     for k, one in enumerate(electrics.devices):
-        wants = loads[:, k] > 0.0
-        if wants.any():
-            mean = float(np.average(loads[wants, k], weights=lengths[wants]))
+        mean = mean_load(loads[:, k], at.lengths)
+        if mean > 0.0:
             found[one.role] = min(float(run.unmet[k]) / mean, found.get(one.role, np.inf))
-    return found
+    roles = {one.role for one in electrics.devices} | {"rear" for one in electrics.devices if one.kind == "light_set"}
+    if not electrics.has_hub_light and "light" not in roles:
+        found["light"] = dark_of(at)
+    if not electrics.has_hub_rear and "rear" not in roles:
+        found["rear"] = dark_of(at)
+    unlit = found.get("light", 0.0)
+    lent = min(unlit, spare_hours(electrics))
+    return {**found, "light": unlit - lent}, lent
+
+
+def mean_load(loads: FloatArray, lengths: FloatArray) -> float:
+    """Return what a device draws in the mean of the time that it is on.
+
+    Parameters
+    ----------
+    loads : ndarray, shape (n,)
+        By step. [W]
+    lengths : ndarray, shape (n,)
+        Of the steps. [s]
+
+    Returns
+    -------
+    mean : float
+        0 where it is never on. [W]
+    """
+    on = loads > 0.0
+    return float(np.average(loads[on], weights=lengths[on])) if on.any() else 0.0
 
 
 def coarse(at: Clocked, length: float) -> Clocked:

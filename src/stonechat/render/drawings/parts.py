@@ -34,6 +34,7 @@ class PartMark:
     label_y: float
     radius: float
     shade: int  # 0 lightest
+    cost: float  # min
     name: str
     words: str
 
@@ -60,8 +61,8 @@ def parts_drawing(mend: Mend) -> PartsView:
         shade = sum(cost[part] >= step for step in _STEPS)
         marks.append(
             PartMark(
-                x=x, y=y, label_x=label_x, label_y=label_y, radius=7.0 + 3.0 * shade, shade=shade, name=PARTS[part],
-                words=minutes_plain(cost[part]),
+                x=x, y=y, label_x=label_x, label_y=label_y, radius=7.0 + 3.0 * shade, shade=shade, cost=cost[part],
+                name=PARTS[part], words=minutes_plain(cost[part]),
             )
         )  # fmt: skip
     told = ", ".join(f"{mark.name} {mark.words}" for mark in marks)

@@ -11,6 +11,7 @@ from stonechat.core.charge.run import BANK, CELLS, HUB, SUN, WALL
 from stonechat.core.charge.sockets import Filling, Sockets, SocketStop
 from stonechat.core.charge.things import BAND
 from stonechat.core.ledger.ridden import Ridden
+from stonechat.core.plan.plan import START
 from stonechat.core.plan.power_prices import RACES, PowerWay
 from stonechat.core.plan.power_ways import RuleCost
 from stonechat.core.plan.sky import clock_after
@@ -109,6 +110,7 @@ class RuleView:
 
     form: BoundForm[RuleForm]
     hub: bool  # whether the wheel has a dynamo
+    legs: str  # legs that are named for the hub
     address: str
     compare_address: str  # to compare; empty where that is done
     compared: tuple[tuple[str, str, str, str, str], ...]  # rule, drag, lost, all, what it does
@@ -386,17 +388,21 @@ def _leads(ridden: Ridden, charge: Charge) -> LeadsView:
 def _rule(desk: Desk) -> RuleView:
     rule, hub = desk.variant.charging, desk.variant.bike.dynamo
     form = desk.form("rule", RuleForm, rule_values(rule))
+    names = {START: "the start", **{stop.id: stop.name for stop in desk.opened.plan.line.stops}}
+    named = [(names.get(stop, stop), when) for stop, when in (key.rsplit(" ", 1) for key in sorted(rule.hub_on))]
+    legs = listed([f"{name} ({when})" for name, when in named], 40) if rule.hub_when == "legs" else ""
     compares = desk.look.tab == CHEAPEST
     if not compares:
         return RuleView(
-            form=form, hub=hub, address=desk.do("charge-rule"), compare_address=desk.at(tab=CHEAPEST), compared=(),
-            gain="", take_address="", bound="",
+            form=form, hub=hub, legs=legs, address=desk.do("charge-rule"), compare_address=desk.at(tab=CHEAPEST),
+            compared=(), gain="", take_address="", bound="",
         )  # fmt: skip
     found = rules_compared(desk.opened, desk.variant_id)
     rows = [("Yours", found.own)] + ([("Cheapest", found.best)] if found.best.rule != found.own.rule else [])
     return RuleView(
         form=form,
         hub=hub,
+        legs=legs,
         address=desk.do("charge-rule"),
         compare_address="",
         compared=tuple(_compared(name, cost, hub=hub) for name, cost in rows),

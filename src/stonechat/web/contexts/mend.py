@@ -25,6 +25,7 @@ from stonechat.text import listed
 from stonechat.web.contexts.window import Window, window
 from stonechat.web.desk import Desk
 
+_HERE = 500.0  # m within which help is here
 THINGS, WEAR, HERE = "things", "wear", "here"
 _TABS = (("", "Failures"), (THINGS, "Spares"), (WEAR, "Wear and tools"), (HERE, "If it breaks here"))
 
@@ -235,7 +236,8 @@ def _here(desk: Desk, ridden: Ridden, lines: list[FailureLine]) -> tuple[HereRow
 
 
 def _help_words(ridden: Ridden, at: float, found: HelpAt) -> str:
-    where = f"{distance_km(abs(found.ahead))} {'on' if found.ahead >= 0.0 else 'back'}"
+    far = distance_km(abs(found.ahead))
+    where = "here" if abs(found.ahead) < _HERE else f"{far} {'on' if found.ahead > 0.0 else 'back'}"
     now = next(leg for leg in ridden.timetable.legs if leg.start == at)
     start = float(now.leaves.timestamp() - ridden.way.start.timestamp())
     then = clock(clock_after(ridden, start + 60.0 * (found.way + found.wait)))

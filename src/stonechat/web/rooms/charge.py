@@ -27,6 +27,8 @@ def set_rule(call: Changed) -> Response:
     if form.value is None:
         return call.refuse(forms={"rule": form})
     before = call.opened.plan.variant(call.variant_id).charging
+    if form.value.hub_when == "legs" and not before.hub_on:
+        raise InvalidInput("No legs are named yet: the cheapest rule names them. Choose another time for the hub.")
     opened = charging_service.set_rule(
         call.workspace, call.plan_id, call.variant_id, revision=call.revision, rule=form.value.rule(before)
     )
