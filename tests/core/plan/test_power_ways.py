@@ -9,12 +9,13 @@ import pytest
 from stonechat.core.kit.item import Item
 from stonechat.core.ledger.ridden import Ridden, part_of
 from stonechat.core.plan.charging import Powered
+from stonechat.core.plan.clocked import coarse
 from stonechat.core.plan.evaluate import Evaluation, evaluate
 from stonechat.core.plan.film import masses_along
 from stonechat.core.plan.plan import Plan
 from stonechat.core.plan.power_prices import BANK_WH, break_even, power_ways
 from stonechat.core.plan.power_ways import charging_of, rules_like, watt_minutes
-from stonechat.core.plan.power_worth import BY_SPARE, PER_HOUR, coarse, power_worth_of
+from stonechat.core.plan.power_worth import BY_SPARE, PER_HOUR, power_worth_of
 from stonechat.core.rhythm.times import segment_times
 from tests.core.plan.test_charging import CHARGER, told, with_hub
 

@@ -6,48 +6,24 @@ from typing import NamedTuple
 
 import numpy as np
 
-from stonechat.core.charge.dynamo import charger_output, hub_drag, lamp_output
-from stonechat.core.charge.light import DIMS, LOW, NAMES, WAYS, dark_hours, modes_of, ways_of
+from stonechat.core.charge.dynamo import hub_drag, lamp_output
+from stonechat.core.charge.light import LOW, NAMES, WAYS, dark_hours, modes_of
 from stonechat.core.charge.report import Charge
 from stonechat.core.charge.rule import DAY, NIGHT, ChargingRule
-from stonechat.core.charge.run import STEP, Steps, run_batteries
+from stonechat.core.charge.run import Steps, run_batteries
 from stonechat.core.charge.setup import setup_of
 from stonechat.core.charge.sockets import Sockets, sockets_of
 from stonechat.core.charge.things import Electrics, electrics_of
 from stonechat.core.ledger.ridden import Added, Ridden, part_of
-from stonechat.core.line.stops import DAY as DAY_LENGTH
-from stonechat.core.line.surface import SURFACES
-from stonechat.core.numerics.arrays import BoolArray, FloatArray, IntArray
+from stonechat.core.numerics.arrays import BoolArray, FloatArray
+from stonechat.core.plan.clocked import Clocked, clocked
 from stonechat.core.plan.plan import START
-from stonechat.core.plan.providing import given_at
 from stonechat.core.plan.scenario import Scenario
 from stonechat.core.rhythm.inputs import RideResult
 
-_FAST = 7.0  # m/s from which a hub that charges only there does so
 _REST = 3600.0  # s, in a halt of an hour everything is put on the bank (estimate)
 _INDOORS = 18.0  # °C where one charges at a socket (estimate)
 _SUN_RIDING, _SUN_HALTED, _CLOUD = 0.15, 0.4, 0.7  # 1, of a panel's watts: on a bag, laid out; lost on a wet day
-_ROUGH = np.array([surface.is_rough for surface in SURFACES])
-
-
-class Clocked(NamedTuple):
-    """A race by steps, of a minute at most or longer ones, before anything electric is aboard; shape (n,) each."""
-
-    begins: FloatArray  # s since the start
-    lengths: FloatArray  # s
-    segments: IntArray  # segment that is ridden, or before which one halts
-    distances: FloatArray  # m
-    riding: BoolArray
-    speeds: FloatArray  # m/s, 0 where one halts
-    dark: BoolArray
-    temps: FloatArray  # °C, of the air
-    wet: BoolArray
-    stops: IntArray  # stop at whose socket one halts, its door being open; -1: none
-    ways: FloatArray  # 1, share ridden on each of WAYS, shape (n, 5)
-    slow: FloatArray  # 1, share ridden so slowly that a lamp on the hub is too dim
-    charger: FloatArray  # W that a charger on a hub gives
-    fast: FloatArray  # W of it that it gives faster than _FAST
-    lamp: FloatArray  # W that a lamp on a hub takes
 
 
 class Needs(NamedTuple):
@@ -152,69 +128,6 @@ def charge_of(ridden: Ridden) -> Charge:
         As it settled with the ride.
     """
     return part_of(ridden.settled, Powered).charge
-
-
-def clocked(scenario: Scenario, ride: RideResult) -> Clocked:
-    """Return a race by steps of a minute at most.
-
-    Parameters
-    ----------
-    scenario : Scenario
-        The variant as it stands.
-    ride : RideResult
-        A ride of it.
-
-    Returns
-    -------
-    clocked : Clocked
-        Halting, then riding, segment by segment. What is reached for counts as riding.
-    """
-    profile, count = scenario.profile, ride.times.size
-    spans = np.diff(ride.clocks)
-    # a segment with no halt after it takes its riding and reaching alone: they tell the share of reaching
-    reaching = max(1.0, float((spans / np.maximum(ride.times, 1e-6)).min()))
-    riding = np.minimum(ride.times * reaching, spans)
-    halting = np.concatenate(([ride.clocks[0]], np.maximum(spans - riding, 0.0)[:-1]))
-    stop_of = np.full(count, -1)
-    given = given_at(scenario, ride)
-    for k, segment in enumerate(scenario.clock.stays.segments.tolist()):
-        if segment < count and "socket" in given[k]:
-            stop_of[segment] = k
-    day = np.clip(((scenario.clock.start_of_day + ride.clocks[:-1]) // DAY_LENGTH).astype(np.int64), 0, None)
-    wet = scenario.clock.sky.wet[np.minimum(day, scenario.clock.sky.wet.size - 1)] > 0.5
-
-    def woven(first: FloatArray, second: FloatArray) -> FloatArray:
-        return np.column_stack((first, second)).ravel()
-
-    lengths = woven(halting, riding)
-    parts = np.maximum(np.ceil(lengths / STEP), 1).astype(np.int64)
-    kept = np.repeat(lengths > 1e-6, parts)
-    number = np.arange(parts.sum()) - np.repeat(np.cumsum(parts) - parts, parts)
-    each = np.repeat(lengths / parts, parts)
-    starts = woven(ride.clocks[:-1] - halting, ride.clocks[:-1])
-    # a rest falls before its segment begins: its halt ends where the clock of the segment stands
-    segments = np.repeat(np.repeat(np.arange(count), 2), parts)[kept]
-    rides = np.repeat(np.tile([False, True], count), parts)[kept]
-    speeds = np.where(rides, (profile.lengths / np.maximum(ride.times, 1e-6))[segments], 0.0)
-    charger = charger_output(speeds, scenario.variant.charging.hub_points) * rides
-    ways = ways_of(speeds, _ROUGH[profile.surfaces][segments], ride.walked[segments] > 0.5)
-    return Clocked(
-        begins=(np.repeat(starts, parts) + number * each)[kept],
-        lengths=each[kept],
-        segments=segments,
-        distances=profile.distances[segments],
-        riding=rides,
-        speeds=speeds,
-        dark=ride.dark[segments],
-        temps=ride.temps[segments],
-        wet=wet[segments],
-        stops=np.where(rides, -1, stop_of[segments]),
-        ways=np.eye(len(WAYS))[ways] * rides[:, None],
-        slow=(rides & (speeds < DIMS)).astype(np.float64),
-        charger=charger,
-        fast=np.where(speeds >= _FAST, charger, 0.0),
-        lamp=lamp_output(speeds) * rides,
-    )
 
 
 def needs_of(scenario: Scenario, at: Clocked, electrics: Electrics, rule: ChargingRule) -> Needs:

@@ -17,8 +17,9 @@ from stonechat.core.kit.item import Item
 from stonechat.core.kit.lexicon.kinds import KINDS
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.plan.charging import needs_of
+from stonechat.core.plan.clocked import coarse
 from stonechat.core.plan.power_ways import Charging, charging_of, watt_minutes
-from stonechat.core.plan.power_worth import coarse, hours_without
+from stonechat.core.plan.power_worth import hours_without
 
 BANK_EMPTY, BANK_WH = 0.035, 0.0048  # kg of a bank's case, and for each Wh of its cells (estimates)
 HUB_MASS, CHARGER_MASS = 0.32, 0.07  # kg that a hub weighs more, and a charger on it (estimates)

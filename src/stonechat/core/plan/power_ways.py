@@ -16,7 +16,8 @@ from stonechat.core.charge.things import Electrics
 from stonechat.core.ledger.ridden import Ridden, part_of
 from stonechat.core.numerics.arrays import FloatArray, IntArray
 from stonechat.core.physics.momentum import POWER
-from stonechat.core.plan.charging import Clocked, Powered, needs_of
+from stonechat.core.plan.charging import Powered, needs_of
+from stonechat.core.plan.clocked import Clocked, coarse, coarse_edges
 from stonechat.core.plan.film import masses_along
 from stonechat.core.plan.plan import START
 from stonechat.core.plan.power_worth import (
@@ -24,8 +25,6 @@ from stonechat.core.plan.power_worth import (
     DRAWS,
     PER_HOUR,
     Without,
-    coarse,
-    coarse_edges,
     mean_load,
     spare_hours,
     without_power,

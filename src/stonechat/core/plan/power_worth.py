@@ -12,8 +12,9 @@ from stonechat.core.charge.things import BAND, Electrics, electrics_of
 from stonechat.core.kit.item import Item
 from stonechat.core.ledger.lost import Lost
 from stonechat.core.ledger.ridden import Ridden, part_of
-from stonechat.core.numerics.arrays import FloatArray, IntArray
-from stonechat.core.plan.charging import Clocked, Needs, Powered, needs_of
+from stonechat.core.numerics.arrays import FloatArray
+from stonechat.core.plan.charging import Needs, Powered, needs_of
+from stonechat.core.plan.clocked import Clocked, coarse
 from stonechat.core.plan.scenario import Scenario
 
 COARSE = 900.0  # s, step by which kits are compared
@@ -242,60 +243,3 @@ def mean_load(loads: FloatArray, lengths: FloatArray) -> float:
     """
     on = loads > 0.0
     return float(np.average(loads[on], weights=lengths[on])) if on.any() else 0.0
-
-
-def coarse(at: Clocked, length: float) -> Clocked:
-    """Return a race by longer steps: what is alike and follows on one another is one step.
-
-    Parameters
-    ----------
-    at : Clocked
-        The race by steps.
-    length : float
-        Longest step. [s]
-
-    Returns
-    -------
-    coarse : Clocked
-        A step ends where one halts or rides on, at another stop, and where it gets dark or light.
-    """
-    edges = coarse_edges(at, length)
-    whole = np.add.reduceat(at.lengths, edges)
-
-    def mean(values: FloatArray) -> FloatArray:
-        total = np.add.reduceat((values.T * at.lengths).T, edges, axis=0)
-        return np.asarray((total.T / whole).T)
-
-    return Clocked._make(values[edges] for values in at)._replace(
-        lengths=whole,
-        speeds=mean(at.speeds),
-        temps=mean(at.temps),
-        ways=mean(at.ways),
-        slow=mean(at.slow),
-        charger=mean(at.charger),
-        fast=mean(at.fast),
-        lamp=mean(at.lamp),
-    )
-
-
-def coarse_edges(at: Clocked, length: float) -> IntArray:
-    """Return the steps with which longer steps begin.
-
-    Parameters
-    ----------
-    at : Clocked
-        The race by steps.
-    length : float
-        Longest step. [s]
-
-    Returns
-    -------
-    edges : ndarray
-        Ascending. [1]
-    """
-    change = np.ones(at.lengths.size, dtype=bool)
-    change[1:] = (at.riding[1:] != at.riding[:-1]) | (at.stops[1:] != at.stops[:-1]) | (at.dark[1:] != at.dark[:-1])
-    runs = np.cumsum(change)
-    begun = at.begins - at.begins[np.flatnonzero(change)][runs - 1]
-    keys = runs * 100_000 + (begun // length).astype(np.int64)
-    return np.flatnonzero(np.concatenate(([True], keys[1:] != keys[:-1])))
