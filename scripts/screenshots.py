@@ -18,10 +18,6 @@ def _nothing(_: Page) -> None:
     return None
 
 
-def _by_night(page: Page) -> None:
-    page.locator("[data-theme-switch]").click()
-
-
 def _tape(page: Page) -> None:
     page.get_by_role("button", name="Tape").click()
 
@@ -50,12 +46,32 @@ def _chosen(page: Page) -> None:
     page.wait_for_timeout(800)
 
 
+def _printed(page: Page) -> None:
+    page.locator(".pages img").first.wait_for()
+    page.locator(".pages").scroll_into_view_if_needed()
+    page.locator("#main").evaluate("(main) => main.scrollTo(0, document.querySelector('.pages').offsetTop - 60)")
+    page.wait_for_timeout(2_500)
+
+
+def _on_the_way(page: Page) -> None:
+    page.get_by_label("I am at km").fill("412")
+    page.get_by_role("button", name="Set").click()
+    page.get_by_role("button", name="2 h later").click()
+
+
 def _brought(page: Page) -> None:
     page.locator("#kit-file").set_input_files(SHEET)
     page.get_by_role("button", name="Look at it").click()
     page.get_by_role("heading", name="What are these?").wait_for()
     page.get_by_role("heading", name="What the columns are").scroll_into_view_if_needed()
     page.locator("#main").evaluate("(main) => main.scrollBy(0, 420)")
+
+
+def _last_year(page: Page) -> None:
+    page.goto("/plans")
+    page.get_by_role("link", name="The Dunmarrow Half").first.click()
+    page.goto(page.url.rsplit("/", 1)[0] + "/diary?tab=race")
+    page.wait_for_timeout(1_500)
 
 
 PICTURES: tuple[tuple[str, str, Callable[[Page], None], tuple[int, int]], ...] = (
@@ -71,11 +87,11 @@ PICTURES: tuple[tuple[str, str, Callable[[Page], None], tuple[int, int]], ...] =
     ("charge", "charge", _nothing, (1280, 800)),
     ("mend", "mend", _nothing, (1280, 800)),
     ("load", "load", _held, (1280, 800)),
-    ("load-night", "load", _by_night, (1280, 800)),
-    ("why", "load?tab=why&open=rain-jacket", _nothing, (1280, 800)),
     ("pack", "load", _packed, (1280, 800)),
     ("inside", "load?tab=inside", _nothing, (1280, 800)),
-    ("cards", "cards", _nothing, (1280, 800)),
+    ("cards", "cards", _printed, (1280, 800)),
+    ("diary", "diary", _last_year, (1280, 800)),
+    ("phone", "do/pack/", _on_the_way, (390, 844)),
     ("tape-phone", "load", _tape, (390, 844)),
     ("supply", "supply?leg=11", _chosen, (1280, 800)),  # last, as it changes the plan
 )

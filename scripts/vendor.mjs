@@ -12,6 +12,7 @@ const target = join(root, "src", "stonechat", "web", "static", "vendor");
 const files = {
   "htmx.org": [["dist/htmx.min.js", "htmx.min.js"], ["LICENSE", "htmx.LICENSE.txt"]],
   bootstrap: [["LICENSE", "bootstrap.LICENSE.txt"]], // its styles are compiled below; none of its scripts is used
+  "qrcode-generator": [["dist/qrcode.js", "qrcode.js"]], // its licence stands in its first lines
   uplot: [
     ["dist/uPlot.iife.min.js", "uplot.min.js"],
     ["dist/uPlot.min.css", "uplot.min.css"],

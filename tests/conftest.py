@@ -9,6 +9,8 @@ import pytest
 from fastapi.testclient import TestClient
 from hypothesis import HealthCheck, settings
 from sqlalchemy import Engine, text
+from xdist.remote import Producer
+from xdist.scheduler import LoadFileScheduling
 
 from stonechat.cluster import running_cluster
 from stonechat.core.plan.evaluate import Evaluation, evaluate
@@ -40,6 +42,28 @@ def pytest_configure(config: pytest.Config) -> None:
     if not config.option.basetemp:
         config.option.basetemp = str(Path(tempfile.mkdtemp(prefix="stonechat-tests-")) / "base")
         config.add_cleanup(lambda: shutil.rmtree(Path(config.option.basetemp).parent, ignore_errors=True))
+
+
+class BrowserFirst(LoadFileScheduling):
+    """Give a process whole files, and one of them all files of the browser: one program and one browser are started."""
+
+    def _split_scope(self, nodeid: str) -> str:
+        browser = "tests/browser/"
+        return browser if nodeid.startswith(browser) else super()._split_scope(nodeid)
+
+
+def pytest_xdist_make_scheduler(config: pytest.Config, log: Producer) -> BrowserFirst:
+    """Hand tests out so."""
+    return BrowserFirst(config, log)
+
+
+@pytest.hookimpl(trylast=True)
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Begin with the files that take minutes, so that both processes end together; their order is by chance else."""
+    items.sort(key=lambda item: next((k for k, part in enumerate(_LONGEST) if part in item.nodeid), len(_LONGEST)))
+
+
+_LONGEST = ("tests/browser/", "tests/faults/", "tests/test_cli", "tests/web/", "tests/sense/", "tests/core/checks/")
 
 
 @pytest.fixture(scope="session")

@@ -10,29 +10,19 @@ from collections.abc import Callable, Iterator
 from contextlib import ExitStack, contextmanager, suppress
 from dataclasses import asdict
 from pathlib import Path
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
 from uuid import UUID
 
 import typer
 
-from stonechat.cluster import default_data_dir, running_cluster, stop_if_unused
-from stonechat.core.plan.plan import Plan
-from stonechat.db.migrate import migrate as run_migrations
-from stonechat.db.session import Store, make_engine
 from stonechat.errors import Clash, InvalidInput, NotFound, StonechatError, Unavailable, UnreadableFile
-from stonechat.formats.course_file import CourseChoice
-from stonechat.formats.kit_report import kit_report, report_sentences
-from stonechat.formats.plan_json import json_schema, read_plan
-from stonechat.jobs.app import defer_run, make_queue
-from stonechat.program.backup import read_manifest, restore_backup, write_backup
-from stonechat.program.doctor import look_over
-from stonechat.program.keeping import looked_after
-from stonechat.program.serving import serve as serve_pages
-from stonechat.services import analysis, charging, custody, exchange, mending, plans, supplying
-from stonechat.services import night as night_service
-from stonechat.services.history import open_plan
-from stonechat.services.workspace import Workspace
-from stonechat.settings import Settings, read_settings
+
+if TYPE_CHECKING:
+    from stonechat.core.plan.plan import Plan
+    from stonechat.services.workspace import Workspace
+    from stonechat.settings import Settings
+
+# each command imports what it needs when it runs: reading all of the program takes seconds
 
 app = typer.Typer(
     no_args_is_help=True,
@@ -57,8 +47,10 @@ def main() -> None:
 
 
 @contextmanager
-def _database(settings: Settings, *, alone: bool = False) -> Iterator[str]:
+def _database(settings: "Settings", *, alone: bool = False) -> Iterator[str]:
     """Give the address of the database: the one in the settings, else the private cluster's, running meanwhile."""
+    from stonechat.cluster import running_cluster
+
     folder = _own_folder(settings)
     if folder is None:
         yield settings.database_url
@@ -67,20 +59,30 @@ def _database(settings: Settings, *, alone: bool = False) -> Iterator[str]:
         yield url
 
 
-def _own_folder(settings: Settings) -> Path | None:
+def _own_folder(settings: "Settings") -> Path | None:
     """Return the folder of the private cluster, or None where the database is named in the settings."""
+    from stonechat.cluster import default_data_dir
+
     return None if settings.database_url else settings.data_dir or default_data_dir()
 
 
 def _bring_up_to_date(url: str) -> None:
+    from stonechat.db.migrate import migrate as run_migrations
+    from stonechat.db.session import make_engine
+
     engine = make_engine(url, patience=_MIGRATION_S)
     run_migrations(engine)
     engine.dispose()
 
 
 @contextmanager
-def _workspace() -> Iterator[tuple[Workspace, str]]:
+def _workspace() -> Iterator["tuple[Workspace, str]"]:
     """Open the store, brought to its newest state."""
+    from stonechat.db.session import Store, make_engine
+    from stonechat.jobs.app import defer_run, make_queue
+    from stonechat.services.workspace import Workspace
+    from stonechat.settings import read_settings
+
     settings = read_settings()
     with _database(settings) as url:
         _bring_up_to_date(url)
@@ -118,9 +120,14 @@ def demo(
     port: Port = None,
 ) -> None:
     """Start the database, a worker and the program with the demo plan, on loopback."""
+    from stonechat.program.keeping import looked_after
+    from stonechat.program.serving import serve as serve_pages
+    from stonechat.services import exchange
+
     _stop_on_signal()
     with ExitStack() as stack:
         workspace, url = stack.enter_context(_workspace())
+        exchange.ensure_past_race(workspace)
         exchange.ensure_demo(workspace)
         stack.enter_context(looked_after(url, _own_folder(workspace.settings), say=_say))
         _until_told(lambda: serve_pages(workspace, port=port, say=typer.echo))
@@ -131,6 +138,8 @@ def serve(
     port: Port = None,
 ) -> None:
     """Start the program without demo data; `stonechat work` beside it does the packing."""
+    from stonechat.program.serving import serve as serve_pages
+
     _stop_on_signal()
     with _workspace() as (workspace, _):
         _until_told(lambda: serve_pages(workspace, port=port, say=typer.echo))
@@ -149,6 +158,10 @@ def work(
     left_behind: Annotated[Path | None, typer.Option(hidden=True)] = None,
 ) -> None:
     """Run queued packings; start as many as you have machines."""
+    from stonechat.db.session import Store, make_engine
+    from stonechat.jobs.app import defer_run, make_queue
+    from stonechat.services.workspace import Workspace
+    from stonechat.settings import read_settings
     from stonechat.worker.main import work as run_worker
 
     if parent:
@@ -165,6 +178,8 @@ def work(
 
 def _end_with_parent(parent: int, left_behind: Path | None) -> None:
     """End when the program that started this worker is gone, and stop the database that it cannot stop any more."""
+    from stonechat.cluster import stop_if_unused
+
     while os.getppid() == parent:
         time.sleep(1.0)
     try:
@@ -194,6 +209,9 @@ def import_(
     mine: Annotated[bool, typer.Option("--mine", help="An exported plan's things go onto the shelf.")] = False,
 ) -> None:
     """Make a new plan from a file."""
+    from stonechat.formats.course_file import CourseChoice
+    from stonechat.services import exchange
+
     data = _read(file)
     choice = CourseChoice(line=line - 1 if line else None, gaps=gaps, reverse=reverse, flat=flat)
     with _workspace() as (workspace, _):
@@ -204,6 +222,9 @@ def import_(
 @app.command()
 def backup(file: Annotated[Path, typer.Argument(help="A file that is not there yet.", show_default=False)]) -> None:
     """Write all that is kept, with every undo history, to one file; the program may run meanwhile."""
+    from stonechat.program.backup import write_backup
+    from stonechat.settings import read_settings
+
     with _database(read_settings()) as url:
         _bring_up_to_date(url)
         made = write_backup(url, file)
@@ -218,6 +239,9 @@ def restore(
     replace: Annotated[bool, typer.Option("--replace", help="Also where there are plans, which then go.")] = False,
 ) -> None:
     """Put what a backup holds in the place of what is there; stop the program first."""
+    from stonechat.program.backup import read_manifest, restore_backup
+    from stonechat.settings import read_settings
+
     settings = read_settings()
     read_manifest(file)  # what cannot be used is said before anything is started
     with _database(settings, alone=True) as url:
@@ -228,6 +252,9 @@ def restore(
 @app.command()
 def doctor(as_json: Json = False) -> None:
     """Look the installation and the data over, change nothing, say what to do; status 1 where something is wrong."""
+    from stonechat.program.doctor import look_over
+    from stonechat.settings import read_settings
+
     settings = read_settings()
     found = look_over(_own_folder(settings), settings.database_url)
     report = {"findings": [asdict(finding) for finding in found]}
@@ -241,6 +268,8 @@ def delete_everything(
     yes: Annotated[bool, typer.Option("--yes", help="Say that you mean it.")] = False,
 ) -> None:
     """Delete every plan, the shelf and every waiting file for good."""
+    from stonechat.services import custody
+
     with _workspace() as (workspace, _):
         custody.delete_everything(workspace, custody.WORD if yes else "")
     typer.echo("Everything is deleted. What is left in the data folder holds nothing of yours; you may delete it too.")
@@ -251,6 +280,8 @@ def export_all(
     file: Annotated[Path, typer.Argument(help="A ZIP file that is not there yet.", show_default=False)],
 ) -> None:
     """Write every plan, course and kit as open files into one ZIP."""
+    from stonechat.services import custody
+
     if file.exists():
         raise Clash(f"{file} is there already and was left as it is. Name a file that is not there yet.")
     with _workspace() as (workspace, _):
@@ -266,6 +297,9 @@ def export_all(
 @app.command()
 def export(plan: Annotated[str, typer.Argument(help="Name or id of a plan.", show_default=False)]) -> None:
     """Write a plan as JSON to standard output."""
+    from stonechat.services import exchange, plans
+    from stonechat.services.history import open_plan
+
     with _workspace() as (workspace, _):
         heads = plans.list_plans(workspace)
         wanted = [head.id for head in heads if plan in (head.name, str(head.id))]
@@ -277,6 +311,8 @@ def export(plan: Annotated[str, typer.Argument(help="Name or id of a plan.", sho
 @app.command()
 def schema() -> None:
     """Print the JSON Schema of a plan file."""
+    from stonechat.formats.plan_json import json_schema
+
     typer.echo(json.dumps(json_schema(), indent=2))
 
 
@@ -287,7 +323,9 @@ def _read(file: Path) -> bytes:
         raise UnreadableFile(f"{file} cannot be read: {exc.strerror}. Name another file.") from exc
 
 
-def _plan_and_variant(file: Path, variant: str) -> tuple[Plan, str]:
+def _plan_and_variant(file: Path, variant: str) -> "tuple[Plan, str]":
+    from stonechat.formats.plan_json import read_plan
+
     plan = read_plan(_read(file))
     return plan, plan.variant(variant).id if variant else plan.variants[0].id
 
@@ -299,6 +337,8 @@ def _print(report: dict[str, Any], as_json: bool, sentences: list[str]) -> None:
 @app.command()
 def ride(file: PlanFile, as_json: Json = False, variant: VariantId = "") -> None:
     """Ride a plan file: timetable, prices, minutes by cause."""
+    from stonechat.services import analysis
+
     report = analysis.ride_report(*_plan_and_variant(file, variant))
     _print(
         report,
@@ -319,6 +359,8 @@ def odds(
     races: Annotated[int, typer.Option(min=20, max=100_000, help="How many races.")] = 1_000,
 ) -> None:
     """Ride a plan file many times: the spread of the finish, the odds of doors and cut-offs."""
+    from stonechat.services import analysis
+
     plan, variant_id = _plan_and_variant(file, variant)
     report = analysis.odds_report(plan, variant_id, races)
     finish = report["finish_h"]
@@ -341,6 +383,8 @@ def load(
     seconds: Annotated[float, typer.Option(min=0.1, max=3600, help="Longest time to search.")] = 30.0,
 ) -> None:
     """Pack a plan file as well as can be proven in the time given."""
+    from stonechat.services import analysis
+
     plan, variant_id = _plan_and_variant(file, variant)
     with _others_on_stderr():
         report = analysis.load_report(plan, variant_id, seconds)
@@ -378,6 +422,8 @@ def supply(
     every_stop: Annotated[bool, typer.Option("--every-stop", help="Ride past none, whatever that costs.")] = False,
 ) -> None:
     """Say what to leave every stop of a plan file with, and which to ride past."""
+    from stonechat.services import supplying
+
     report = supplying.supply_report(*_plan_and_variant(file, variant), every_stop=every_stop)
     _print(report, as_json, [_supply_line(entry) for entry in report["stops"]] + report["short"])
 
@@ -395,6 +441,8 @@ def _supply_line(entry: dict[str, Any]) -> str:
 @app.command()
 def night(file: PlanFile, as_json: Json = False, variant: VariantId = "") -> None:
     """Say how warm every rest of a plan file is, in what is aboard."""
+    from stonechat.services import night as night_service
+
     report = night_service.night_report(*_plan_and_variant(file, variant))
     _print(report, as_json, night_service.night_sentences(report))
 
@@ -402,6 +450,8 @@ def night(file: PlanFile, as_json: Json = False, variant: VariantId = "") -> Non
 @app.command()
 def charge(file: PlanFile, as_json: Json = False, variant: VariantId = "") -> None:
     """Say what becomes of every battery of a plan file, and what goes flat where."""
+    from stonechat.services import charging
+
     report = charging.charge_report(*_plan_and_variant(file, variant))
     _print(report, as_json, charging.charge_sentences(report))
 
@@ -409,6 +459,8 @@ def charge(file: PlanFile, as_json: Json = False, variant: VariantId = "") -> No
 @app.command()
 def mend(file: PlanFile, as_json: Json = False, variant: VariantId = "") -> None:
     """Say what may fail on the race of a plan file, what answers it, and what each spare is worth."""
+    from stonechat.services import mending
+
     report = mending.mend_report(*_plan_and_variant(file, variant))
     _print(report, as_json, mending.mend_sentences(report))
 
@@ -416,6 +468,8 @@ def mend(file: PlanFile, as_json: Json = False, variant: VariantId = "") -> None
 @app.command()
 def film(file: PlanFile, as_json: Json = False, variant: VariantId = "") -> None:
     """Say what every carrier of a plan file holds on every leg."""
+    from stonechat.services import supplying
+
     report = supplying.film_report(*_plan_and_variant(file, variant))
     legs = report["legs"]
     _print(
@@ -432,6 +486,8 @@ def film(file: PlanFile, as_json: Json = False, variant: VariantId = "") -> None
 @app.command()
 def check(file: PlanFile, as_json: Json = False, variant: VariantId = "") -> None:
     """Judge a plan file by every check."""
+    from stonechat.services import analysis
+
     report = analysis.check_report(*_plan_and_variant(file, variant))
     _print(
         report, as_json, [f"{entry['state']:6}  {entry['title']}: {entry['sentence']}" for entry in report["checks"]]
@@ -443,6 +499,8 @@ def kit(
     file: Annotated[Path, typer.Argument(help="A kit as CSV or XLSX.", show_default=False)], as_json: Json = False
 ) -> None:
     """Read a kit table: what each row is taken for, and what stays aside."""
+    from stonechat.formats.kit_report import kit_report, report_sentences
+
     report = kit_report(_read(file))
     _print(report, as_json, report_sentences(report))
 
@@ -451,6 +509,7 @@ def kit(
 def warm() -> None:
     """Compile the ride once, so that the first page need not wait; the result is kept on disk."""
     from stonechat.demo.corvane import demo_plan
+    from stonechat.services import analysis
 
     plan = demo_plan()
     analysis.check_report(plan, plan.variants[0].id)

@@ -51,6 +51,15 @@ def clean_json(value: Any, level: int = 0) -> Any:
     return value
 
 
+def capital(words: str) -> str:
+    """Return words with their first letter large, as a sentence begins.
+
+    >>> capital("chain of the M bike"), capital("")
+    ('Chain of the M bike', '')
+    """
+    return words[:1].upper() + words[1:]
+
+
 def listed(names: Iterable[str], most: int) -> str:
     """Return names as they stand in a sentence, the first of them and how many more there are.
 

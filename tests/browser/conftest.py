@@ -15,13 +15,6 @@ CHROMIUM = "/usr/bin/chromium"
 expect.set_options(timeout=15_000)  # the rest of the tests run beside the browser
 
 
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """Keep all tests of the browser in one process, so that one program and one browser do."""
-    for item in items:
-        if Path(__file__).parent in item.path.parents:
-            item.add_marker(pytest.mark.xdist_group("browser"))
-
-
 class Running:
     """The program that the tests share; one that did not start, or died, is started anew for the next test."""
 

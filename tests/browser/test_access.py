@@ -13,7 +13,7 @@ pytestmark = pytest.mark.browser
 OPENED = [
     "rig?tab=bike", "nothing", "line?tab=new", "rhythm?tab=night&open=1", "kit?tab=weigh", "kit?tab=bring",
 ]  # fmt: skip
-ROOMS = ["line", "rhythm", "rig", "kit", "load", "supply", "cards"]
+ROOMS = ["line", "rhythm", "rig", "kit", "load", "supply", "night", "charge", "mend", "cards", "diary"]
 
 
 @pytest.mark.parametrize("scheme", ["light", "dark"])

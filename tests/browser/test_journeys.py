@@ -222,12 +222,14 @@ def test_a_second_tab_is_told_and_overwrites_nothing(page: Page, own_plan: str) 
 
 def test_cards_print_and_the_plan_goes_out(page: Page, own_plan: str) -> None:
     page.goto(own_plan + "/cards")
-    files = {"Print the bar strip (PDF)": b"%PDF", "Print the packing list (PDF)": b"%PDF", "Plan as JSON": b"{"}
-    for label, start in files.items():
+    expect(page.locator(".pages img").first).to_be_visible(timeout=90_000)
+    fit = ("files", "Course for a device, FIT", b"")
+    for tab, label, start in (("", "Print (PDF)", b"%PDF"), fit, ("files", "Plan, JSON", b"{")):
+        page.goto(own_plan + f"/cards?tab={tab}")
         with page.expect_download() as waiting:
             page.get_by_role("link", name=label).click()
         data = waiting.value.path().read_bytes()
-        assert data.startswith(start)
+        assert data.startswith(start) and len(data) > 1_000
     assert json.loads(data)["name"] == "The Corvane Round"
 
 
@@ -493,6 +495,19 @@ def test_a_rest_and_a_stay_are_moved_by_keys(page: Page, own_plan: str) -> None:
     page.keyboard.press("ArrowRight")
     page.keyboard.press("Enter")
     expect(page.locator("#ledger .change")).to_contain_text("stay at Tazzle 45 min")
+
+
+def test_the_page_stays_where_it_was_read_when_an_answer_comes(page: Page, own_plan: str) -> None:
+    page.goto(own_plan + "/rhythm")
+    ride = page.get_by_role("button", name="Ride as this rider")
+    page.get_by_label("Power on the flat").fill("163")
+    ride.scroll_into_view_if_needed()
+    page.evaluate("document.getElementById('main').scrollBy(0, 37)")
+    before = page.evaluate("document.getElementById('main').scrollTop")
+    ride.click()
+    expect(page.locator("#ledger .change")).to_be_visible()
+    expect(ride).to_be_focused()
+    assert before > 500 and page.evaluate("document.getElementById('main').scrollTop") == before
 
 
 def test_a_night_is_set_by_hand_and_let_go_again(page: Page, own_plan: str) -> None:

@@ -34,7 +34,7 @@ def test_sixty_things_from_a_spreadsheet_are_known_placed_and_packed(page: Page,
     did(page.get_by_label("Regenjacke is").fill("rain jacket"))
     did(page.get_by_label("Replace the whole kit").check())
     did(page.get_by_role("button", name="Take it into the kit").click())
-    expect(page.locator("#stage [role=status]").first).to_contain_text("added")
+    expect(page.locator("#messages")).to_contain_text("added")
     page.get_by_role("link", name="Things", exact=True).click()
     did(page.get_by_role("link", name="Look at them").click())
     expect(page.get_by_text("things not shown")).to_be_visible()

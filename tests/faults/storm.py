@@ -12,7 +12,7 @@ from sqlalchemy import Engine, text
 
 from tests.faults.damage import Form, damaged_form, forms_of
 
-ROOMS = ("line", "rhythm", "rig", "kit", "load", "supply", "cards")
+ROOMS = ("line", "rhythm", "rig", "kit", "load", "supply", "night", "charge", "mend", "cards", "diary")
 _PRINT = text(
     "select (select count(*) || ' ' || coalesce(sum(revision), 0) from plan), "
     "(select count(*) || ' ' || coalesce(max(made_at)::text, '') from plan_step), (select count(*) from course), "

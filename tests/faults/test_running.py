@@ -11,7 +11,6 @@ import pytest
 
 from tests.programs import Program
 
-pytestmark = pytest.mark.xdist_group("running program")
 BACK_S = 10.0  # what the program promises on a quiet machine
 BUSY = 4.0  # this one runs other tests beside it
 

@@ -18,7 +18,7 @@ from tests.faults.seeds import seeds
 from tests.faults.storm import Outcome, every_form, print_of, send_file, storm_of_forms
 
 FILES = 25  # of each format
-FORMS = 120
+FORMS = 60
 
 
 @pytest.fixture

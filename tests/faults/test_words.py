@@ -70,8 +70,9 @@ def test_a_plan_of_odd_words_is_kept_shown_and_taken_out(small: Plan, client: Te
     ]
     assert read_geojson(taken("course.geojson")).lines[0].points == kept.line.track.heights.size
     assert read_grid(taken("kit.csv")).rows[1:] and read_grid(taken("kit.xlsx")).rows[1:]
-    for name in ("packing-list.pdf", "bar-strip.pdf", "countdown.pdf"):
+    for name in ("cards.pdf", "countdown.pdf"):
         assert taken(name).startswith(b"%PDF")
+    assert taken("course.fit") and taken("course.tcx") and taken("timetable.ics") and taken("tables.xlsx")
     for table in ("stops", "surfaces", "weather"):
         assert taken(f"tables/{table}.csv")
 

@@ -18,7 +18,10 @@ have worked: mass and minutes of every plan moved a little with both. Warmth asl
 room on it: findings and fills moved, no minutes (`tests/core/night`, `tests/core/plan/test_dressing.py`); batteries
 are a finding more (`tests/core/charge`, `tests/core/plan/test_charging.py`), and since leads, lamps and nights are
 reckoned with, ten findings in hours, watt-hours and percent stand for the ticks of light and power, and three in odds
-for those of repair (`tests/core/mend`): no minutes moved.
+for those of repair (`tests/core/mend`): no minutes moved. The body, worn parts, parts no shop has and first answers are
+four findings more, and ticks of cream and dressing are gone (`tests/core/plan/test_mending.py`). A load that was never
+ridden is one more (`tests/core/checks/test_shaken.py`). A wrapper or banknote is laid into a cut tyre since 2026-11-29
+(`tests/core/mend/test_odds.py`): odds of one finding moved.
 Their own oracles:
 `tests/core/plan/test_evaluate.py`, `tests/core/plan/test_plan_packing.py`.
 """

@@ -29,7 +29,7 @@ def test_a_sound_one_is_fine_stopped_and_running(kept: Path) -> None:
     assert told(kept)["database"] == (True, "It does not run; a start runs it.")
     with running_cluster(kept, durable=False):
         assert told(kept)["database"][0]
-        assert told(kept)["tables"] == (True, "Its tables are in state none; this program knows up to 0008.")
+        assert told(kept)["tables"] == (True, "Its tables are in state none; this program knows up to 0009.")
 
 
 def test_what_is_wrong_is_said_and_left(kept: Path) -> None:

@@ -46,6 +46,7 @@ def load_of(bike: Bike, hung: tuple[Carrier, ...], fill: float) -> LegLoad:
     masses += [(state.mass, *carrier_position(bike, state.carrier)) for state in states]
     return LegLoad(
         carriers=states, balance=balance(masses, bike.wheelbase), steering=0.0, sway=0.0, mass=90.0, drag_area=0.4,
+        bag_drag=0.0,
         food_left_over=0.0,
     )  # fmt: skip
 

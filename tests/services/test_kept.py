@@ -23,6 +23,19 @@ def test_the_least_used_goes_first() -> None:
     assert (kept.get("a"), kept.get("b"), kept.get("c")) == (1, None, 3)
 
 
+def test_what_is_kept_is_not_made_again_and_nothing_is_made_of_none() -> None:
+    kept: Kept[int | None] = Kept(2)
+    made: list[str] = []
+
+    def make(name: str, value: int | None) -> int | None:
+        made.append(name)
+        return value
+
+    assert [kept.of("a", lambda: make("a", 1)), kept.of("a", lambda: make("again", 2))] == [1, 1]
+    assert [kept.of("none", lambda: make("none", None)), kept.of("none", lambda: make("some", 3))] == [None, 3]
+    assert made == ["a", "none", "some"]
+
+
 def test_many_threads_may_keep_at_once() -> None:
     kept: Kept[int] = Kept(50)
     with ThreadPoolExecutor(8) as pool:

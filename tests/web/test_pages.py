@@ -17,7 +17,7 @@ from stonechat.services.workspace import Workspace
 from stonechat.web.forms.rhythm import RiderForm
 from stonechat.web.respond import wants_fragment
 
-ROOMS = ["line", "rhythm", "rig", "kit", "load", "supply", "cards"]
+ROOMS = ["line", "rhythm", "rig", "kit", "load", "supply", "night", "charge", "mend", "cards", "diary"]
 HTMX = {"HX-Request": "true"}
 
 

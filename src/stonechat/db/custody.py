@@ -5,7 +5,7 @@ from sqlalchemy.orm import Session
 
 from stonechat.db.rows import ShelfRow
 
-_ALL = "plan, plan_step, run, course, upload, shelf_item, procrastinate_jobs"
+_ALL = "plan, plan_step, share, run, course, upload, shelf_item, procrastinate_jobs"
 
 
 def things(session: Session) -> int:

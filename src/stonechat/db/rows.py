@@ -131,3 +131,15 @@ class ShelfRow(Base):
     id: Mapped[str] = mapped_column(Text, primary_key=True)
     body: Mapped[dict[str, Any]] = mapped_column(JSONB)
     changed_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=_NOW)
+
+
+class ShareRow(Base):
+    """A link by which somebody may look at a variant as it stands, until it is taken back."""
+
+    __tablename__ = "share"
+    __table_args__ = (CheckConstraint("length(token) >= 32", name="token"),)
+
+    token: Mapped[str] = mapped_column(Text, primary_key=True)
+    plan_id: Mapped[UUID] = mapped_column(ForeignKey("plan.id", ondelete="CASCADE"), index=True)
+    variant_id: Mapped[str] = mapped_column(Text)
+    made_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=_NOW)

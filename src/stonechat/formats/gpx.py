@@ -1,6 +1,8 @@
 """GPX 1.0 and 1.1: courses in, with their waypoints; the plan's course and stops out."""
 
+from collections.abc import Mapping
 from datetime import datetime
+from types import MappingProxyType
 
 import numpy as np
 from lxml import etree
@@ -119,13 +121,23 @@ def _waypoints(root: etree._Element) -> tuple[Waypoint, ...]:
     return tuple(places)
 
 
-def write_gpx(name: str, track: Track, stops: tuple[tuple[Stop, float, float], ...]) -> bytes:
-    """Return a GPX 1.1 file of a course and its stops, each stop with its latitude and longitude."""
+def write_gpx(
+    name: str,
+    track: Track,
+    stops: tuple[tuple[Stop, float, float], ...],
+    words: Mapping[str, str] = MappingProxyType({}),
+) -> bytes:
+    """Return a GPX 1.1 file of a course and its stops, each stop with its latitude and longitude.
+
+    `words` are further words by the id of a stop: when one is there, what to leave it with.
+    """
     root = etree.Element(f"{{{NAMESPACE}}}gpx", nsmap={None: NAMESPACE}, version="1.1", creator="Stonechat")
     for stop, latitude, longitude in stops:
         node = _add(root, "wpt", lat=f"{latitude:.6f}", lon=f"{longitude:.6f}")
         _add(node, "name").text = stop.name
         _add(node, "cmt").text = stop_words(stop)
+        if stop.id in words:
+            _add(node, "desc").text = words[stop.id]
         _add(node, "sym").text = KINDS[stop.kind].name
     line = _add(root, "trk")
     _add(line, "name").text = name

@@ -4,7 +4,7 @@ import re
 from collections.abc import Mapping
 from itertools import groupby, pairwise
 
-from stonechat.core.line.stops import ALWAYS, OFFERS, Hours
+from stonechat.core.line.stops import ALWAYS, OFFERS, Hours, Stop, main_door
 from stonechat.errors import InvalidInput
 
 WEEKDAYS = ("Mo", "Tu", "We", "Th", "Fr", "Sa", "Su")
@@ -115,3 +115,11 @@ def parse_doors(text: str) -> dict[str, Hours]:
 def doors_text(doors: Mapping[str, Hours]) -> str:
     """Return doors in the form that `parse_doors` reads."""
     return " | ".join(f"{OFFERS[offer]}: {hours_text(doors[offer])}" for offer in OFFERS if offer in doors)
+
+
+def stop_hours_text(stop: Stop) -> str:
+    """Say when a stop is open: as stated, always where nothing is shut, else not known."""
+    door = main_door(stop)
+    words = hours_text(door.hours) if door.is_known else "not known"
+    doors = doors_text(stop.hours_by)
+    return f"{words} | {doors}" if doors else words

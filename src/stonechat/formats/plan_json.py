@@ -13,10 +13,11 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_valida
 from stonechat.core.kit.sheet import MOST_COLUMNS
 from stonechat.core.line.track import Track
 from stonechat.core.plan.plan import Plan
+from stonechat.core.plan.printing import EMERGENCY
 from stonechat.errors import InvalidInput, TooLarge, UnreadableFile
 from stonechat.formats.documents.kit import ItemDocument, SheetColumnDocument, upgraded_item
 from stonechat.formats.documents.line import LineDocument, RulesDocument, TrackDocument
-from stonechat.formats.documents.part import Name, Part
+from stonechat.formats.documents.part import Name, OneOf, Part
 from stonechat.formats.documents.rig import upgraded_bike, upgraded_carrier
 from stonechat.formats.documents.variant import VariantDocument
 from stonechat.text import clean_json
@@ -97,6 +98,9 @@ _UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {  # from ver
 }
 
 
+EmergencyWords = Annotated[str, Field(max_length=300)]
+
+
 class PlanBody(Part):
     """All of a plan but its recorded course."""
 
@@ -107,6 +111,7 @@ class PlanBody(Part):
     items: list[ItemDocument] = Field([], max_length=5_000)
     partner: Annotated[str, Field(max_length=40)] = ""
     sheet: list[SheetColumnDocument] = Field([], max_length=MOST_COLUMNS)
+    emergency: dict[Annotated[str, OneOf(EMERGENCY, "entry of the emergency page")], EmergencyWords] = Field({})
     variants: list[VariantDocument] = Field(min_length=1, max_length=24)
 
     @model_validator(mode="after")
@@ -130,6 +135,7 @@ class PlanBody(Part):
             items=[ItemDocument.of(item) for item in plan.items],
             partner=plan.partner,
             sheet=[SheetColumnDocument.of(column) for column in plan.sheet],
+            emergency=dict(plan.emergency),
             variants=[VariantDocument.of(variant) for variant in plan.variants],
         )
 
@@ -142,6 +148,7 @@ class PlanBody(Part):
             items=tuple(item.core() for item in self.items),
             partner=self.partner,
             sheet=tuple(column.core() for column in self.sheet),
+            emergency=dict(self.emergency),
             variants=tuple(variant.core() for variant in self.variants),
         )
 

@@ -4,7 +4,7 @@ import csv
 import io
 import zipfile
 import zlib
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, datetime
 from typing import Any
@@ -136,12 +136,17 @@ def _text_of(value: object) -> str:
 
 
 def write_xlsx(title: str, header: Sequence[str], rows: Iterable[Sequence[object]]) -> bytes:
-    """Return a table as XLSX; a text that looks like a formula stays a text."""
+    """Return a table as XLSX."""
+    return write_book({title: (header, *rows)})
+
+
+def write_book(sheets: Mapping[str, Iterable[Sequence[object]]]) -> bytes:
+    """Return tables as the sheets of one XLSX workbook; a text that looks like a formula stays a text."""
     book = Workbook(write_only=True)
-    sheet = book.create_sheet(title[:30])
-    sheet.append(list(header))
-    for row in rows:
-        sheet.append([plain_cell(value) for value in row])
+    for title, rows in sheets.items():
+        sheet = book.create_sheet(title[:30])
+        for row in rows:
+            sheet.append([value if isinstance(value, float) else plain_cell(value) for value in row])
     out = io.BytesIO()
     book.save(out)
     return out.getvalue()

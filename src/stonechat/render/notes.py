@@ -1,8 +1,12 @@
 """What is done at a stop, in the words of the note on the bars: the same on tape, table, strip and command line."""
 
+from collections.abc import Mapping
+
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.night.ladder import Ladder
-from stonechat.render.filters import distance_km, kcal, litres_of_water
+from stonechat.core.supply.basket import Basket
+from stonechat.core.supply.foods import Food
+from stonechat.render.filters import distance_km, kcal, litres_of_water, mass_g
 from stonechat.text import listed
 
 
@@ -31,5 +35,17 @@ def dress_note(ridden: Ridden, node: int) -> str:
         if change.spell in inside[1:]:
             on, off = ([garment.name for garment in side] for side in (change.on, change.off))
             parts = ([f"on {listed(on, 5)}"] if on else []) + ([f"off {listed(off, 5)}"] if off else [])
-            words += f"; km {distance_km(float(spells.begins[change.spell])).split()[0]} {', '.join(parts)}"
+            words += f"; at {distance_km(float(spells.begins[change.spell]))} {', '.join(parts)}"
     return words
+
+
+def basket_words(foods: Mapping[str, Food], basket: Basket | None, energy: float, *, most: int = 12) -> str:
+    """Return a shopping list in grams; empty where nothing is bought."""
+    if basket is None or energy < 1.0:
+        return ""
+    grams = [
+        f"{foods[key].name} {mass_g(round(share * energy / foods[key].energy, -1) / 1000.0)}"
+        for key, share in basket.shares[:most]
+        if key in foods
+    ]
+    return ", ".join(grams)

@@ -62,20 +62,18 @@ def set_rule(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: 
 
 def rules_compared(opened: OpenPlan, variant_id: str) -> RulesCompared:
     """Return the rider's rule beside the cheapest of all that are tried, and the bound."""
-    key = (opened.content, variant_id)
-    found = _RULES.get(key)
-    if found is None:
+
+    def compared() -> RulesCompared:
         charging = charging_of(evaluated(opened, variant_id).ridden)
-        compared = RulesCompared(own=charging.own, best=charging.best, bound=charging.bound)
-        found = _RULES.put(key, compared)
-    return found
+        return RulesCompared(own=charging.own, best=charging.best, bound=charging.bound)
+
+    return _RULES.of((opened.content, variant_id), compared)
 
 
 def longer_halts(opened: OpenPlan, variant_id: str) -> tuple[LongerHalt, ...]:
     """Return halts at sockets that save more than they take, if they are longer."""
-    key = (opened.content, variant_id)
-    found = _HALTS.get(key)
-    return _HALTS.put(key, charging_of(evaluated(opened, variant_id).ridden).halts) if found is None else found
+    ridden = evaluated(opened, variant_id).ridden
+    return _HALTS.of((opened.content, variant_id), lambda: charging_of(ridden).halts)
 
 
 def take_best(workspace: Workspace, opened: OpenPlan, variant_id: str, *, revision: int) -> OpenPlan:
@@ -104,12 +102,8 @@ def stay_longer(
 
 def prices_of(opened: OpenPlan, variant_id: str) -> tuple[tuple[PowerWay, ...], BreakEven]:
     """Return ways to have power side by side, and from where on a hub is cheaper than a bank."""
-    key = (opened.content, variant_id)
-    found = _PRICES.get(key)
-    if found is None:
-        ridden = evaluated(opened, variant_id).ridden
-        found = _PRICES.put(key, (power_ways(ridden), break_even(ridden)))
-    return found
+    ridden = evaluated(opened, variant_id).ridden
+    return _PRICES.of((opened.content, variant_id), lambda: (power_ways(ridden), break_even(ridden)))
 
 
 def lost_leads(ridden: Ridden) -> tuple[LostLead, ...]:
@@ -231,7 +225,7 @@ def charge_sentences(report: dict[str, Any]) -> list[str]:
             if entry["flat_km"] is None
             else f"flat from km {entry['flat_km']:.0f}, lacks {entry['lacks_wh']:.0f} Wh"
         )
-        told.append(f"{entry['name']}: {flat}; lowest {entry['lowest']:.0%} at km {entry['lowest_km']:.0f}")
+        told.append(f"{entry['name']}: {flat}; lowest {100.0 * entry['lowest']:.0f} % at km {entry['lowest_km']:.0f}")
     if report["leads"]["cannot_be_fed"]:
         told.append(f"no lead reaches: {', '.join(report['leads']['cannot_be_fed'])}")
     return told

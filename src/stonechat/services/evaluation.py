@@ -27,25 +27,17 @@ def cleaned_profile(plan: Plan, course_hash: str) -> Profile:
     """Return the cleaned course of a plan."""
     line = plan.line
     key = (course_hash, line.cleaning, line.spans, line.default_surface)
-    profile = _PROFILES.get(key)
-    if profile is None:
-        profile = _PROFILES.put(
-            key,
-            make_profile(
-                track=line.track, cleaning=line.cleaning, spans=line.spans, default_surface=line.default_surface
-            ),
-        )
-    return profile
+    return _PROFILES.of(
+        key,
+        lambda: make_profile(
+            track=line.track, cleaning=line.cleaning, spans=line.spans, default_surface=line.default_surface
+        ),
+    )
 
 
 def evaluated(opened: OpenPlan, variant_id: str) -> Evaluation:
     """Return a variant ridden, supplied, priced and checked."""
-    key = (opened.content, variant_id)
-    result = _EVALUATIONS.get(key)
-    if result is None:
-        profile = cleaned_profile(opened.plan, opened.course_hash)
-        result = _EVALUATIONS.put(key, evaluate(opened.plan, variant_id, profile=profile))
-    return result
+    return _EVALUATIONS.of((opened.content, variant_id), lambda: previewed(opened, opened.plan.variant(variant_id)))
 
 
 def evaluated_choosing(opened: OpenPlan, variant_id: str) -> Evaluation:
@@ -53,11 +45,7 @@ def evaluated_choosing(opened: OpenPlan, variant_id: str) -> Evaluation:
     variant = opened.plan.variant(variant_id)
     if variant.supply.choose:
         return evaluated(opened, variant_id)
-    key = (opened.content, variant_id, "choosing")
-    result = _EVALUATIONS.get(key)
-    if result is None:
-        result = _EVALUATIONS.put(key, previewed(opened, choosing(variant)))
-    return result
+    return _EVALUATIONS.of((opened.content, variant_id, "choosing"), lambda: previewed(opened, choosing(variant)))
 
 
 def previewed(opened: OpenPlan, variant: Variant) -> Evaluation:

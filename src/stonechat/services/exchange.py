@@ -4,17 +4,19 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from uuid import UUID
 
-import numpy as np
 from sqlalchemy.orm import Session
 
 from stonechat.core.kit.containers import resolved_places
-from stonechat.core.line.profile import Cleaning, Profile, make_profile
+from stonechat.core.ledger.ridden import Ridden
+from stonechat.core.line.profile import Cleaning, Profile, make_profile, place_on
 from stonechat.core.line.stops import Stop
 from stonechat.core.line.surface import SURFACE_INDEX
 from stonechat.core.plan.beginning import Spoken, begin_plan
 from stonechat.core.plan.plan import Plan
 from stonechat.db import plans, uploads
 from stonechat.demo.corvane import demo_plan
+from stonechat.demo.past import NAME as PAST
+from stonechat.demo.past import past_plan
 from stonechat.errors import InvalidInput, NotFound
 from stonechat.formats.course_file import CourseChoice, CourseFile, FileLimits, candidate_stops, chosen_track
 from stonechat.formats.detect import is_plan, read_course
@@ -23,6 +25,7 @@ from stonechat.formats.gpx import write_gpx
 from stonechat.formats.kit_csv import write_kit_rows, write_kit_sheet
 from stonechat.formats.kit_sheet import bag_names, write_own_sheet
 from stonechat.formats.plan_json import PlanBody, read_plan, write_plan
+from stonechat.services.devices import stop_words
 from stonechat.services.history import OpenPlan
 from stonechat.services.kit.shelf import keep_items
 from stonechat.services.workspace import Workspace
@@ -52,9 +55,19 @@ def ensure_demo(workspace: Workspace) -> UUID:
     with workspace.store.transaction() as session:
         plans.one_at_a_time(session)
         for head in plans.list_plans(session):
-            if head.demo:
+            if head.demo and head.name != PAST:
                 return head.id
         return _keep(session, demo_plan(), "made the demo plan", demo=True)
+
+
+def ensure_past_race(workspace: Workspace) -> UUID:
+    """Return the demo's race of last year, made if it is not there yet."""
+    with workspace.store.transaction() as session:
+        plans.one_at_a_time(session)
+        for head in plans.list_plans(session):
+            if head.demo and head.name == PAST:
+                return head.id
+        return _keep(session, past_plan(), "made the race of last year", demo=True, mine=False)
 
 
 def import_file(
@@ -159,9 +172,11 @@ def export_json(opened: OpenPlan) -> bytes:
     return write_plan(opened.plan)
 
 
-def export_gpx(opened: OpenPlan, profile: Profile) -> bytes:
-    """Return the course with its used stops as GPX."""
-    return write_gpx(opened.plan.name, opened.plan.line.track, _placed_stops(opened, profile))
+def export_gpx(opened: OpenPlan, profile: Profile, ridden: Ridden | None = None) -> bytes:
+    """Return the course with its used stops as GPX; with what to leave each with where it is ridden."""
+    visits = ridden.timetable.visits[:-1] if ridden else ()
+    words = {visit.stop.id: stop_words(ridden, k) for k, visit in enumerate(visits, start=1) if visit.stop and ridden}
+    return write_gpx(opened.plan.name, opened.plan.line.track, _placed_stops(opened, profile), words)
 
 
 def export_geojson(opened: OpenPlan, profile: Profile) -> bytes:
@@ -171,15 +186,7 @@ def export_geojson(opened: OpenPlan, profile: Profile) -> bytes:
 
 def _placed_stops(opened: OpenPlan, profile: Profile) -> tuple[tuple[Stop, float, float], ...]:
     """Return each used stop with its latitude and longitude on the course. [°]"""
-    return tuple(
-        (
-            stop,
-            float(np.interp(stop.distance, profile.distances, profile.latitudes)),
-            float(np.interp(stop.distance, profile.distances, profile.longitudes)),
-        )
-        for stop in opened.plan.line.stops
-        if stop.used
-    )
+    return tuple((stop, *place_on(profile, stop.distance)) for stop in opened.plan.line.stops if stop.used)
 
 
 def export_kit(opened: OpenPlan) -> bytes:

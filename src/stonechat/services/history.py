@@ -49,19 +49,13 @@ class OpenPlan:
 
 
 def _track(session: Session, course_hash: str) -> Track:
-    track = _TRACKS.get(course_hash)
-    if track is None:
-        track = _TRACKS.put(course_hash, plans.read_track(session, course_hash))
-    return track
+    return _TRACKS.of(course_hash, lambda: plans.read_track(session, course_hash))
 
 
 def _plan(session: Session, body: dict[str, Any], course_hash: str) -> tuple[Plan, str]:
     """Return the plan of a stored body, and the hash of what is in it."""
     content = _content(body, course_hash)
-    plan = _PLANS.get(content)
-    if plan is None:
-        document = validated(PlanBody, upgraded(body))
-        plan = _PLANS.put(content, document.core(_track(session, course_hash)))
+    plan = _PLANS.of(content, lambda: validated(PlanBody, upgraded(body)).core(_track(session, course_hash)))
     return plan, content
 
 

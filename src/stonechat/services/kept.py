@@ -1,7 +1,7 @@
 """A few computed results in memory, so that the same thing is not worked out twice."""
 
 from collections import OrderedDict
-from collections.abc import Hashable
+from collections.abc import Callable, Hashable
 from threading import Lock
 from typing import Any, Generic, TypeVar
 from weakref import WeakSet
@@ -35,6 +35,16 @@ class Kept(Generic[T]):
             if key in self._results:
                 self._results.move_to_end(key)
             return self._results.get(key)
+
+    def __contains__(self, key: Hashable) -> bool:
+        """Tell whether a result is kept."""
+        with self._lock:
+            return key in self._results
+
+    def of(self, key: Hashable, make: Callable[[], T]) -> T:
+        """Return what is kept, made now where nothing is."""
+        found = self.get(key)
+        return self.put(key, make()) if found is None else found
 
     def put(self, key: Hashable, value: T) -> T:
         """Keep a result and return it."""

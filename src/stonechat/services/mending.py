@@ -3,25 +3,50 @@
 from dataclasses import dataclass, replace
 from typing import Any
 
-from stonechat.core.kit.bolts import bolts_of, cover_bolts
+from stonechat.core.kit.bolts import lightest_set
 from stonechat.core.kit.item import Item
 from stonechat.core.kit.jobs import BY_MARGIN
 from stonechat.core.kit.lexicon.kinds import KINDS
 from stonechat.core.ledger.lost import Lost
 from stonechat.core.ledger.ridden import Ridden
-from stonechat.core.mend.failures import FAILURES
-from stonechat.core.mend.report import FailureLine, Mend
-from stonechat.core.mend.wear import WearLine, lube_times, wear_of
+from stonechat.core.mend.failures import STOCK
+from stonechat.core.mend.odds import aboard_of
+from stonechat.core.mend.report import FailureLine, Mend, Places, Swap, Wearing
+from stonechat.core.mend.wear import lube_times
 from stonechat.core.plan.evaluate import evaluate
-from stonechat.core.plan.mending import ground_of, mend_worth_of
+from stonechat.core.plan.mending import MendWorth, mend_worth_of
 from stonechat.core.plan.plan import Plan
 from stonechat.core.plan.power_worth import power_worth_of
 from stonechat.core.plan.warm_worth import warm_worth_of
+from stonechat.core.plan.wearing import bolts_on, ground_of
 from stonechat.text import listed
 
 _SOLD = {"bike_shop": "a bike shop", "shop": "a shop"}
+WASTE, DOUBLED = "waste", "one too many of its sort"
 _WORTH_IT = 0.05  # min that are worth adding a thing for
+_ENDS = 0.002  # 1, chance that its lack ends the ride from which that is said of a thing
 _CLEAR = 3.0  # 1, by how much a thing's worth must pass its price to be insurance beyond doubt
+
+
+@dataclass(frozen=True, kw_only=True)
+class ThreeTests:
+    """Insurance or waste: the three questions of each thing."""
+
+    ends: bool  # would its lack end the ride
+    bought: bool  # can it be bought in time
+    replaced: bool  # does something else aboard do its job
+
+    @property
+    def words(self) -> str:
+        """Say them."""
+        return listed(
+            [
+                "its lack ends rides" if self.ends else "its lack ends hardly a ride",
+                "a shop in time" if self.bought else "no shop in time",
+                "others do its job" if self.replaced else "nothing else does its job",
+            ],
+            3,
+        )
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -32,7 +57,8 @@ class ThingWorth:
     lost: Lost  # without it
     price: float  # min that carrying it costs
     words: tuple[str, ...]
-    verdict: str  # insurance, waste, or close; empty where it does more than mend
+    verdict: str  # insurance, waste, one too many, or close; empty where it does more than mend
+    tests: ThreeTests
 
     @property
     def per_gram(self) -> float:
@@ -69,22 +95,45 @@ def things_worth(ridden: Ridden) -> tuple[ThingWorth, ...]:
         does_more = bool(item.roles - BY_MARGIN) or any(
             other.judges(item) and other.worth(item, items).minutes > _WORTH_IT for other in others
         )
-        verdict = "" if does_more else _verdict(lost.minutes, price)
-        found.append(ThingWorth(item=item, lost=lost, price=price, words=worth.words(item, items), verdict=verdict))
+        tests = _three_tests(worth, item, items, lost)
+        verdict = "" if does_more else _verdict(lost.minutes, price, tests)
+        if verdict == WASTE and _alone(worth, item, items) > _CLEAR * price:
+            verdict = DOUBLED
+        words = worth.words(item, items)
+        found.append(ThingWorth(item=item, lost=lost, price=price, words=words, verdict=verdict, tests=tests))
     return tuple(sorted(found, key=lambda one: -one.per_gram))
 
 
-def _verdict(gain: float, price: float) -> str:
-    if gain > _CLEAR * price:
+def _alone(worth: MendWorth, item: Item, items: tuple[Item, ...]) -> float:
+    """Return what a thing would be worth if nothing that mends out of the same stock were aboard. [min]"""
+    pools = {pool for pool, kind, _ in STOCK if kind == item.kind}
+    same = {kind for pool, kind, _ in STOCK if pool in pools} | {item.kind}
+    return worth.worth(item, [other for other in items if other.id == item.id or other.kind not in same]).minutes
+
+
+def _three_tests(worth: MendWorth, item: Item, items: tuple[Item, ...], lost: Lost) -> ThreeTests:
+    left = aboard_of(other for other in items if other.id != item.id)
+    served = [key for key in worth.expected if worth.answers_with(key, item)]
+    total = sum(worth.expected[key] for key in served) or 1.0
+    reached = sum(worth.expected[key] * worth.helps[key].reached for key in served) / total
+    return ThreeTests(
+        ends=lost.ending >= _ENDS,
+        bought=reached >= 0.5,
+        replaced=all(any(left.does(answer) and answer.needs for answer in worth.told[key].answers) for key in served),
+    )
+
+
+def _verdict(gain: float, price: float, tests: ThreeTests) -> str:
+    if gain > _CLEAR * price or (tests.ends and not tests.bought and not tests.replaced):
         return "insurance"
-    return "waste" if gain * _CLEAR < price else "close"
+    return WASTE if gain * _CLEAR < price else "close"
 
 
 def additions(ridden: Ridden) -> tuple[Addition, ...]:
     """Return what is not aboard and would be worth more than it costs to carry, the most for a gram first."""
     worth, items = mend_worth_of(ridden), ridden.kit.items
     aboard = {item.kind for item in items}
-    wanted = {word for key in worth.expected for a in FAILURES[key].answers for one in a.needs for word in one}
+    wanted = {word for key in worth.expected for a in worth.told[key].answers for one in a.needs for word in one}
     found = []
     for kind in sorted(wanted - aboard):
         if kind not in KINDS:
@@ -114,16 +163,11 @@ def next_of_a_kind(ridden: Ridden) -> tuple[tuple[Item, float, float], ...]:
 _COUNTED = frozenset({"tube", "plug_kit", "patches", "quick_link", "brake_pads", "bolts", "spokes", "zip_ties", "co2"})
 
 
-def wear_lines(ridden: Ridden) -> tuple[WearLine, ...]:
-    """Return how much of the life of each part the race takes, for the pads of both kinds."""
-    return wear_of(ground_of(ridden))
-
-
 def mend_report(plan: Plan, variant_id: str) -> dict[str, Any]:
     """Return failures, answers, worths and wear."""
     ridden = evaluate(plan, variant_id).ridden
-    mend = ridden.report(Mend)
-    bolts = cover_bolts(bolts_of(ridden.rig.bike, ridden.rig.carriers), ridden.kit.items)
+    mend, wearing = ridden.report(Mend), ridden.report(Wearing)
+    bolts = bolts_on(ridden)
     return {
         "plan": plan.name,
         "variant": variant_id,
@@ -134,6 +178,7 @@ def mend_report(plan: Plan, variant_id: str) -> dict[str, Any]:
             {
                 "thing": one.item.id, "name": one.item.name, "minutes": one.lost.minutes, "ends": one.lost.ending,
                 "min_per_g": one.per_gram, "answers": list(one.words), "verdict": one.verdict,
+                "ends_rides": one.tests.ends, "bought_in_time": one.tests.bought, "others_do_it": one.tests.replaced,
             }
             for one in things_worth(ridden)
         ],
@@ -145,12 +190,33 @@ def mend_report(plan: Plan, variant_id: str) -> dict[str, Any]:
             {"name": item.name, "gains_min": gain, "costs_min": price} for item, gain, price in next_of_a_kind(ridden)
         ],
         "wear": [
-            {"part": line.name, "share_used": line.used, "km": line.km, "lasts": line.lasts}
-            for line in wear_lines(ridden)
+            {
+                "part": line.name, "share_before": line.before, "share_used": line.used, "km": line.km,
+                "lasts": line.lasts, "worn_before_the_finish": line.chance, "swap": _swap(swap) if swap else None,
+            }
+            for line, swap in zip(wearing.lines, wearing.swaps, strict=True)
         ],
         "lubricant_times": lube_times(ground_of(ridden)),
-        "bolts_without_a_tool": [entry.bolt.part for entry in bolts if not entry.items],
+        "bolts_without_a_tool": [{"bolt": entry.bolt.part, "why": entry.said} for entry in bolts if not entry.items],
+        "lightest_tools": [item.name for item in lightest_set(bolts)],
+        "places": [
+            {
+                "thing": place.item.name, "uses": place.uses, "carrier": place.carrier, "seconds": place.seconds,
+                "rank": place.rank,
+            }
+            for place in ridden.report(Places).things
+        ],
     }  # fmt: skip
+
+
+def _swap(swap: Swap) -> dict[str, Any]:
+    return {
+        "km": swap.at,
+        "aboard": [item.name for item in swap.aboard],
+        "drop_boxes": [f"{item.name} at {stop.name}" for item, stop in swap.boxed],
+        "bike_shop": swap.shop.name if swap.shop else None,
+        "new_at_the_start_lasts": swap.needless,
+    }
 
 
 def _failure(line: FailureLine) -> dict[str, Any]:
@@ -178,11 +244,11 @@ def _failure(line: FailureLine) -> dict[str, Any]:
 def mend_sentences(report: dict[str, Any]) -> list[str]:
     """Return what the command line prints without `--json`."""
     told = [
-        f"failures cost {report['minutes']:.0f} min on average and end {report['ends']:.1%} of such races",
+        f"failures cost {report['minutes']:.0f} min on average and end {100.0 * report['ends']:.1f} % of such races",
         *(
             f"{entry['name']}: {entry['expected']:.2f} times, "
             f"{listed([a['name'] for a in entry['answers'] if a['given'] > 0.0], 3) or 'no answer'}, "
-            f"{entry['minutes']:.1f} min, ends {entry['ends']:.2%}"
+            f"{entry['minutes']:.1f} min, ends {100.0 * entry['ends']:.2f} %"
             for entry in report["failures"][:20]
         ),
     ]

@@ -41,13 +41,11 @@ def set_runs_cold(workspace: Workspace, plan_id: UUID, variant_id: str, *, revis
 
 def places_priced(opened: OpenPlan, variant_id: str, number: int) -> tuple[WarmWay, ...]:
     """Return the ways to sleep a rest warmer, other places and hours with what they cost: the race ridden so."""
-    key = (opened.content, variant_id, number)
-    found = _PRICED.get(key)
-    if found is None:
-        variant, ridden = opened.plan.variant(variant_id), evaluated(opened, variant_id).ridden
-        ways = (_priced(opened, variant, ridden, way) for way in ways_for(ridden, _rest_named(ridden, number)))
-        found = _PRICED.put(key, ranked(ways))
-    return found
+    variant, ridden = opened.plan.variant(variant_id), evaluated(opened, variant_id).ridden
+    return _PRICED.of(
+        (opened.content, variant_id, number),
+        lambda: ranked(_priced(opened, variant, ridden, way) for way in ways_for(ridden, _rest_named(ridden, number))),
+    )
 
 
 def _priced(opened: OpenPlan, variant: Variant, ridden: Ridden, way: WarmWay) -> WarmWay:

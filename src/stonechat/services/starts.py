@@ -26,15 +26,14 @@ class OtherStart:
 
 def other_starts(opened: OpenPlan, variant_id: str) -> tuple[OtherStart, ...]:
     """Return the start as it is, and what it comes to some hours earlier or later, in order of time."""
-    key = (opened.content, variant_id)
-    found = _FOUND.get(key)
-    if found is None:
-        variant, ridden = opened.plan.variant(variant_id), evaluated(opened, variant_id).ridden
-        moved = [(hours, _at(variant, hours)) for hours in SHIFTS]
-        others = [_told(other, previewed(opened, other).ridden, ridden) for _, other in moved]
-        every = sorted((*others, _told(variant, ridden, ridden)), key=lambda entry: entry.start)
-        found = _FOUND.put(key, tuple(every))
-    return found
+    return _FOUND.of((opened.content, variant_id), lambda: _starts(opened, variant_id))
+
+
+def _starts(opened: OpenPlan, variant_id: str) -> tuple["OtherStart", ...]:
+    variant, ridden = opened.plan.variant(variant_id), evaluated(opened, variant_id).ridden
+    moved = [(hours, _at(variant, hours)) for hours in SHIFTS]
+    others = [_told(other, previewed(opened, other).ridden, ridden) for _, other in moved]
+    return tuple(sorted((*others, _told(variant, ridden, ridden)), key=lambda entry: entry.start))
 
 
 def _at(variant: Variant, hours: int) -> Variant:

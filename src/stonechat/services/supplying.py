@@ -20,6 +20,9 @@ from stonechat.core.rig.carrier import ACCESS_RANK
 from stonechat.core.supply.lots import MOST_OFFERS, Passing, Stuck, Trip
 from stonechat.core.supply.odds import Halved, Odds, halved, odds_of_running_short
 from stonechat.core.supply.wishes import STRAPPED_MOST, WayOut, ways_out
+from stonechat.services.evaluation import evaluated
+from stonechat.services.history import OpenPlan
+from stonechat.services.kept import Kept
 from stonechat.text import listed
 
 NAMES = ("water", "food")
@@ -27,6 +30,7 @@ _TAKEN_IN = ("sleep", "hygiene", "papers", "power")  # categories of things that
 _QUEUE = 0.3  # 1, of the time in a shop that is spent waiting to pay (estimate)
 _DARK = 0.35  # 1, share of a leg in the dark from which one rides it as by night (estimate)
 UNITS = {"water": "l", "food": "kcal"}
+_REPACKED: Kept[Repacking] = Kept(32)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -76,10 +80,18 @@ class Judged:
         return tuple(stop.confidence for stop in self.ridden.way.stops)
 
 
+_JUDGED: Kept[Judged | None] = Kept(16)
+
+
 def judged(ridden: Ridden) -> Judged | None:
     """Return what follows from the supply of a variant, None where every stop is stopped at as it is."""
     asked = ridden.provisions.asked
     return None if asked is None else Judged(ridden=ridden, asked=asked)
+
+
+def judged_of(opened: OpenPlan, variant_id: str) -> Judged | None:
+    """Return what follows from the supply of an open plan's variant; what was reckoned of it once is kept."""
+    return _JUDGED.of((opened.content, variant_id), lambda: judged(evaluated(opened, variant_id).ridden))
 
 
 def node_name(ridden: Ridden, node: int) -> str:
@@ -286,9 +298,10 @@ def _way_entry(ridden: Ridden, way: WayOut) -> dict[str, Any]:
     }
 
 
-def repacking_of(plan: Plan, variant_id: str, ridden: Ridden) -> Repacking:
+def repacking_of(opened: OpenPlan, variant_id: str) -> Repacking:
     """Return the moves on the way that pay."""
-    return repacking_for(plan, plan.variant(variant_id), ridden)
+    variant, ridden = opened.plan.variant(variant_id), evaluated(opened, variant_id).ridden
+    return _REPACKED.of((opened.content, variant_id), lambda: repacking_for(opened.plan, variant, ridden))
 
 
 def elsewhere_of(ridden: Ridden, move: Repack) -> tuple[Elsewhere, ...]:
@@ -372,7 +385,7 @@ def repack_words(plan: Plan, ridden: Ridden, move: Repack) -> str:
 def film_report(plan: Plan, variant_id: str) -> dict[str, Any]:
     """Return what every carrier holds on every leg, the leg that decides each, and what would be repacked."""
     ridden = evaluate(plan, variant_id).ridden
-    found = repacking_of(plan, variant_id, ridden)
+    found = repacking_for(plan, plan.variant(variant_id), ridden)
     listed = repack_list(plan, plan.variant(variant_id), ridden)
     return {
         "plan": plan.name,

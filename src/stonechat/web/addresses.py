@@ -8,6 +8,7 @@ UPLOADS = "/uploads"
 MANUAL = "/manual"
 DATA = "/data"
 MEASURES = "/measures"
+SHARED = "/shared"
 
 
 def manual_address(page: str) -> str:

@@ -14,6 +14,7 @@ from stonechat.web.rooms import (
     cards,
     charge,
     data,
+    diary,
     health,
     kit,
     line,
@@ -26,12 +27,13 @@ from stonechat.web.rooms import (
     rhythm,
     rig,
     room,
+    shared,
     supply,
 )
 from stonechat.web.security import Guard
 from stonechat.web.static_files import FOLDER, HashedStatic
 
-ROOMS = tuple(module.ROOM for module in (line, rhythm, rig, kit, load, supply, night, charge, mend, cards))
+ROOMS = tuple(module.ROOM for module in (line, rhythm, rig, kit, load, supply, night, charge, mend, cards, diary))
 
 
 class Program(FastAPI):
@@ -59,6 +61,7 @@ def create_app(workspace: Workspace, rooms: tuple[Room, ...] = ROOMS) -> Program
     app.include_router(manual.router)
     app.include_router(patterns.router)
     app.include_router(data.router)
+    app.include_router(shared.router)
     app.include_router(reading.router)
     for entry in rooms:
         app.include_router(entry.router)

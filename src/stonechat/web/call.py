@@ -11,7 +11,7 @@ from fastapi.responses import Response
 from stonechat.services.history import OpenPlan, Revision, open_plan
 from stonechat.services.workspace import Workspace
 from stonechat.web.desk import Desk, Forms, Look, open_desk, workspace_of
-from stonechat.web.respond import after_change, show, wants_fragment
+from stonechat.web.respond import after_change, part, show, wants_fragment
 from stonechat.web.rooms.common import Sent, read_sent
 
 _PLAIN = Look()
@@ -63,6 +63,12 @@ class Call:
         """Show a room."""
         return show(self.request, desk or self.desk(), status=status)
 
+    def part(self, desk: Desk, template: str, **context: Any) -> Response:
+        """Give a part of the room to its script, to anybody else the room itself."""
+        if not self.wants_fragment:
+            return self.show(desk)
+        return part(template, revision=desk.opened.revision, leg=desk.leg, **context)
+
     def answer(self, opened: OpenPlan | None = None, *, note: str = "", **more: Any) -> Response:
         """Answer a change: the parts that changed for the script, else the way back to the room's page."""
         return after_change(self.request, self.desk(opened, **more), note)
@@ -101,6 +107,10 @@ class Change(Call):
     def texts(self, name: str) -> tuple[str, ...]:
         """Return a field that may be sent several times."""
         return self.sent.texts(name)
+
+    def has_file(self, name: str) -> bool:
+        """Tell whether a file came along."""
+        return self.sent.has_file(name)
 
     def file(self, name: str) -> bytes:
         """Return the bytes of a file that came along."""

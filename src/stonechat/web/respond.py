@@ -1,6 +1,7 @@
 """Answers: a whole page, or for a script the parts that changed."""
 
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import Any
 
 from fastapi import Request
@@ -58,7 +59,7 @@ def show(request: Request, desk: Desk, *, status: int = 200) -> Response:
 def after_change(request: Request, desk: Desk, note: str = "") -> Response:
     """Answer a change: the parts that changed for the script, else the way back to the room's page."""
     if wants_fragment(request.headers):
-        response = show(request, desk)
+        response = show(request, replace(desk, note=note or desk.note))
         response.headers["HX-Push-Url"] = desk.here
         return response
     return go_back(desk.here, note)
@@ -75,6 +76,21 @@ def go_back(address: str, note: str = "") -> Response:
     if note:
         keep_note(response, note)
     return response
+
+
+def go_on(request: Request, address: str, note: str = "") -> Response:
+    """Send the browser, or the script, to another page, where one sentence is said."""
+    if not wants_fragment(request.headers):
+        return go_back(address, note)
+    response = Response(status_code=204, headers={"HX-Redirect": address})
+    if note:
+        keep_note(response, note)
+    return response
+
+
+def part(template: str, **context: Any) -> HTMLResponse:
+    """Return a part of a page that a script asks for again and again, or when it is needed."""
+    return HTMLResponse(render(template, **context), headers={"Cache-Control": "no-store"})
 
 
 def kept_note(request: Request) -> str:

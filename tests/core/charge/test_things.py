@@ -4,8 +4,9 @@ from dataclasses import replace
 
 import pytest
 
-from stonechat.core.charge.things import NAVIGATING, OUT_OF, battery_of, electrics_of, ports_of
+from stonechat.core.charge.things import NAVIGATING, OUT_OF, battery_of, electrics_of, ports_of, with_draw
 from stonechat.core.kit.item import Item
+from stonechat.errors import InvalidInput
 
 BANK = Item(id="b", name="bank", kind="power_bank", mass=0.2, volume=0.0, facts=(("mah", 10_000.0),))
 LAMP = Item(id="l", name="front light", kind="front_light", mass=0.15, volume=0.0)
@@ -74,3 +75,27 @@ def test_electronic_gears_have_a_battery_and_walls_and_banks_are_no_devices() ->
     found = electrics_of([BANK, wall, LAMP], electronic=True)
     assert [one.role for one in found.devices] == ["light", "shifting"]
     assert [one.id for one in found.banks] == ["b"] and found.wall > 0.0
+
+
+@pytest.mark.parametrize("watts", [0.3, 2.0, 5.0])
+@pytest.mark.parametrize("facts", [(), (("run_h", 20.0),), (("wh", 9.0), ("run_h", 20.0)), (("watts", 1.5),)])
+@pytest.mark.parametrize("item", [
+    LAMP, UNIT, replace(LAMP, kind="rear_light"), replace(LAMP, kind="light_set"), replace(UNIT, kind="tracker"),
+    replace(UNIT, kind="watch"), replace(LAMP, quantity=2),
+])  # fmt: skip
+def test_a_draw_that_is_set_is_what_a_thing_draws_and_its_battery_stays(
+    item: Item, facts: tuple[tuple[str, float], ...], watts: float
+) -> None:
+    item = replace(item, facts=facts)
+    (before,) = electrics_of([item], electronic=False).devices
+    (after,) = electrics_of([with_draw(item, before, watts)], electronic=False).devices
+    assert after.at_work == pytest.approx(watts, rel=1e-3) and after.draw_told
+    assert after.capacity == pytest.approx(before.capacity, rel=1e-3)
+
+
+def test_a_phone_that_navigates_draws_what_is_set_all_in_all() -> None:
+    (phone,) = electrics_of([PHONE], electronic=False).devices
+    (after,) = electrics_of([with_draw(PHONE, phone, NAVIGATING + 0.7)], electronic=False).devices
+    assert after.at_work == pytest.approx(NAVIGATING + 0.7)
+    with pytest.raises(InvalidInput, match="cannot draw"):
+        with_draw(PHONE, phone, 0.5 * NAVIGATING)

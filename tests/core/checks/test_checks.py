@@ -113,7 +113,7 @@ WARNINGS = {  # tight at worst
     "shut", "small-hours", "doubtful-stop", "puncture", "fragile", "camp", "indoors", "apart", "frost", "bin", "cables",
     "powder", "tape", "assumed", "kit", "hours", "wall", "zone", "spots",
     "clean", "smeared", "heat", "second", "reserve", "sockets", "cold_power",
-    "second-answer", "tyres-last",
+    "second-answer", "tyres-last", "troubles", "own-parts", "first-answers", "wears", "shaken",
 }  # fmt: skip
 
 

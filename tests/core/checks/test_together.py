@@ -136,7 +136,7 @@ def loads(draw: st.DrawFn, plan: Plan) -> Plan:
     return replace(plan, items=items, variants=(changed,))
 
 
-@settings(max_examples=40, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=20, deadline=None, suppress_health_check=list(HealthCheck))
 @given(data=st.data())
 def test_what_a_packing_does_not_keep_is_what_the_checks_find(demo: Plan, data: st.DataObject) -> None:
     plan = data.draw(loads(demo))

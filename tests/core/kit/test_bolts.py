@@ -1,10 +1,13 @@
 """Bolts against the tools aboard."""
 
 from dataclasses import replace
+from itertools import combinations
 
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
-from stonechat.core.kit.bolts import MULTITOOL, TOOLS, bolts_of, cover_bolts
+from stonechat.core.kit.bolts import MULTITOOL, TOOLS, Bolt, bolts_of, cover_bolts, lightest_set, with_own
 from stonechat.core.kit.item import Item
 from stonechat.core.kit.lexicon.recognise import recognise
 from stonechat.core.rig.bike import BIKE_KINDS, Bike, usual_bike
@@ -40,6 +43,52 @@ def test_a_size_that_is_not_aboard_comes_first() -> None:
     flat = usual_bike("flat_rigid", "m")
     covers = cover_bolts(bolts_of(flat, ()), (TOOL,))
     without = {entry.bolt.tool for entry in covers if not entry.items}
-    assert without == {"t30", "spoke", "core"} and covers[0].items == ()
+    assert without == {"t30", "spoke", "core", "hex8"} and covers[0].items == ()
     key = Item(id="k", name="spoke key", mass=0.02, volume=0.0, tools=recognise("spoke key").tools)
     assert "spoke" not in {e.bolt.tool for e in cover_bolts(bolts_of(flat, ()), (TOOL, key)) if not e.items}
+
+
+def test_a_short_key_and_a_weak_lever_are_told_apart() -> None:
+    deep = Bolt(part="deep", tool="hex4", torque=(5.0, 6.0), reach=45.0)
+    tight = Bolt(part="tight", tool="hex8", torque=(35.0, 40.0))
+    multi = Item(id="m", name="multitool", kind="multi_tool", mass=0.1, volume=0.0, tools=frozenset({"hex4", "hex8"}))
+    keys = replace(multi, id="k", name="hex keys", kind="hex_key")
+    covers = {cover.bolt.part: cover for cover in cover_bolts((deep, tight), (multi, keys))}
+    assert [item.name for item in covers["deep"].items] == ["hex keys"]
+    assert covers["tight"].items == () and "not as tight as 35" in covers["tight"].said
+    alone = {cover.bolt.part: cover.said for cover in cover_bolts((deep, tight), (multi,))}
+    assert "does not reach 45 mm" in alone["deep"]
+    assert cover_bolts((deep,), ())[0].said == "nothing aboard"
+
+
+@given(
+    sizes=st.lists(st.sets(st.sampled_from(sorted(TOOLS)), min_size=1, max_size=5), min_size=1, max_size=7),
+    grams=st.lists(st.integers(5, 200), min_size=7, max_size=7),
+)
+@settings(max_examples=60, deadline=None)
+def test_no_lighter_set_turns_as_much(sizes: list[set[str]], grams: list[int]) -> None:
+    tools = tuple(
+        Item(id=f"t{k}", name=f"t{k}", mass=grams[k] / 1e3, volume=0.0, tools=frozenset(mine))
+        for k, mine in enumerate(sizes)
+    )
+    bolts = tuple(Bolt(part=size, tool=size, torque=(0.0, 0.0), reach=1.0) for size in TOOLS)
+    found = lightest_set(cover_bolts(bolts, tools))
+    wanted = set().union(*sizes)
+    turned: set[str] = set().union(*(item.tools for item in found))
+    assert turned == wanted
+    best = min(
+        sum(item.mass for item in some)
+        for count in range(1, len(tools) + 1)
+        for some in combinations(tools, count)
+        if set().union(*(item.tools for item in some)) == wanted
+    )
+    assert sum(item.mass for item in found) == pytest.approx(best, abs=1e-5)
+
+
+def test_own_bolts_stand_in_for_the_usual_ones() -> None:
+    usual = bolts_of(Bike(), ())
+    own = (Bolt(part="crank", tool="hex5", torque=(12.0, 14.0)), Bolt(part="bell", tool="cross", torque=(0.0, 0.0)),
+           Bolt(part="cleats", tool="hex4", torque=(0.0, 0.0), count=0))  # fmt: skip
+    found = {bolt.part: bolt for bolt in with_own(usual, own)}
+    assert found["crank"].tool == "hex5" and "bell" in found and "cleats" not in found
+    assert len(found) == len(usual)

@@ -36,7 +36,7 @@ def test_a_name_tells_its_jobs(name: str, roles: set[str]) -> None:
     assert recognise(name).jobs == roles
 
 
-@pytest.mark.parametrize("key", ["saddle_skin", "lube", "seen", "treat"])
+@pytest.mark.parametrize("key", ["sun", "lube", "seen", "treat"])
 def test_a_missing_thing_shows_and_a_present_one_does_not(key: str) -> None:
     states = {entry.job.key: entry.state for entry in cover((), Demands())}
     assert states[key] == "missing"

@@ -103,6 +103,17 @@ def test_a_tube_is_no_answer_without_a_pump() -> None:
     assert aboard_of([thing("tube"), thing("tyre_levers"), thing("pump")]).does(plugged)
 
 
+@pytest.mark.parametrize("cut", ["cut", "sidewall"])
+def test_a_tube_and_a_wrapper_are_a_poor_boot_and_one_that_is_carried_a_better(cut: str) -> None:
+    def left(*kinds: str) -> float:
+        once = {**dict.fromkeys(FAILURES, 0.0), cut: 0.05}
+        helps = dict.fromkeys(FAILURES, Help(reached=0.0, minutes=0.0))
+        return outcomes(once, FAILURES, aboard_of([thing(kind) for kind in kinds]), helps)[cut].unserved
+
+    none, wrapped, booted = left("pump"), left("pump", "tube"), left("pump", "tube", "tyre_boot")
+    assert none == pytest.approx(0.05) and booted < 0.75 * wrapped < 0.75 * none
+
+
 def test_there_are_enough_failures_and_each_is_what_its_tables_say() -> None:
     assert len(FAILURES) >= 45
     known = set(KINDS) | set(JOBS) | {ALWAYS, "lead_spare"}
@@ -117,3 +128,11 @@ def test_there_are_enough_failures_and_each_is_what_its_tables_say() -> None:
             assert 0.0 < given_.holds <= 1.0 and given_.minutes >= 0.0
             assert not given_.pool or given_.pool in pools
     assert {kind for _, kind, _ in STOCK} <= set(KINDS)
+
+
+def test_nobody_goes_to_a_shop_that_costs_more_than_it_saves() -> None:
+    small = replace(FAILURES["bite"], minutes=30.0, ends=0.0)
+    far, near = Help(reached=0.8, minutes=400.0), Help(reached=0.8, minutes=10.0)
+    assert far.loss(small) == (30.0, 0.0) and near.loss(small) == (pytest.approx(0.8 * 10.0 + 0.2 * 30.0), 0.0)
+    grave = replace(small, ends=0.9)
+    assert far.loss(grave)[0] == pytest.approx(0.8 * 400.0 + 0.2 * 30.0) and far.loss(grave)[1] < 0.9

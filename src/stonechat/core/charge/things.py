@@ -11,7 +11,9 @@ from dataclasses import dataclass, replace
 from importlib import resources
 
 from stonechat.core.charge.plugs import Lead, Plug, leads_of, plug_of
+from stonechat.core.kit.facts import FACTS
 from stonechat.core.kit.item import Item
+from stonechat.errors import InvalidInput
 
 CELL = 3.7  # V of one lithium cell, by which mAh on a label are energy where it tells no voltage
 NAVIGATING = 1.6  # W that a phone draws where it is the only thing that navigates (estimate, 1 to 2.5)
@@ -53,6 +55,11 @@ class Electric:
     def mode(self, name: str) -> float:
         """Return what a lamp draws in one of MODES. [W]"""
         return self.dark * MODES[name] / MODES["mid"]
+
+    @property
+    def at_work(self) -> float:
+        """What it draws at its work: riding by day, or in the dark where it works only then. [W]"""
+        return self.riding + self.always or self.dark
 
     @property
     def draws(self) -> bool:
@@ -244,6 +251,45 @@ def _electric(item: Item, *, phone_navigates: bool) -> Electric:
         passes=item.fact("passes") == 1.0 or "pass-through" in item.name.lower() or "passthrough" in item.name.lower(),
         while_on=usual["while_on"] == "1",
     )
+
+
+def with_draw(item: Item, thing: Electric, watts: float) -> Item:
+    """Return a thing whose own figures make it draw so much at its work.
+
+    Parameters
+    ----------
+    item : Item
+        As it is.
+    thing : Electric
+        What `electrics_of` makes of it.
+    watts : float
+        What it shall draw. [W]
+
+    Returns
+    -------
+    item : Item
+        With its power as its own figure, by which a run time of its own gives way.
+
+    Raises
+    ------
+    InvalidInput
+        If a thing of its kind cannot draw so much.
+    """
+    kept = {key: value for key, value in item.facts if key not in ("run_h", "lumens")}
+    if item.fact("run_h") is not None and battery_of(item) is None:
+        kept["wh"] = round(thing.capacity / item.quantity, 3)  # which its run time told
+
+    def drawing(own: float) -> Item:
+        told = {**kept, "watts": own}
+        return replace(item, facts=tuple((key, told[key]) for key in FACTS if key in told))
+
+    # its own figure is one part of what it draws, or what it draws at its brightest: read from two trials
+    navigates = thing.kind == "phone" and thing.riding >= NAVIGATING
+    one, two = (_electric(drawing(own), phone_navigates=navigates).at_work for own in (1.0, 2.0))
+    own, fact = (watts - (2.0 * one - two)) / (two - one), FACTS["watts"]
+    if not fact.low <= own <= fact.high:
+        raise InvalidInput(f"{item.name} cannot draw {watts:.3g} W at its work. Were the notes right?", subject=item.id)
+    return drawing(round(own, 4))
 
 
 def _drawn(watts: float, riding: float, dark: float, always: float) -> tuple[float, float, float]:

@@ -80,8 +80,9 @@ def reserve(ridden: Ridden) -> Iterator[Finding]:
         code="reserve",
         state=State.FINE if share >= _RESERVE else State.TIGHT,
         title="Reserve of navigation and gears",
-        sentence=f"{worst.thing.name} is down to {share:.0%} at km {worst.lowest_km / 1e3:.0f}; "
-        f"{'more than' if share >= _RESERVE else 'less than'} the {_RESERVE:.0%} by which a battery may be off.",
+        sentence=f"{worst.thing.name} is down to {100.0 * share:.0f} % at km {worst.lowest_km / 1e3:.0f}; "
+        f"{'more than' if share >= _RESERVE else 'less than'} the {100.0 * _RESERVE:.0f} % by which a battery "
+        "may be off.",
         margin=100.0 * (share - _RESERVE),
         unit="%",
         room="charge",
@@ -179,7 +180,7 @@ def cold_batteries(ridden: Ridden) -> Iterator[Finding]:
         code="cold_power",
         state=State.TIGHT if by_cold else State.FINE,
         title="Batteries in the cold",
-        sentence=f"Down to {coldest:.0f} °C a battery gives {cold_share(np.array([coldest]))[0]:.0%}. "
+        sentence=f"Down to {coldest:.0f} °C a battery gives {100.0 * cold_share(np.array([coldest]))[0]:.0f} %. "
         + (
             f"Only for the cold {names} goes flat: sleep with banks and devices beside the body, and carry them there."
             if by_cold

@@ -14,6 +14,7 @@ from stonechat.core.checks import (
     rig,
     room,
     rules,
+    shaken,
     spots,
     supply,
     together,
@@ -36,5 +37,6 @@ BASE: tuple[Check, ...] = (
     *balance.CHECKS,
     *hours.CHECKS,
     *course.CHECKS,
+    *shaken.CHECKS,
     *known.CHECKS,
 )

@@ -55,6 +55,7 @@ BY_MARGIN = frozenset(
         "warm_head", "warm_feet", "front_light", "rear_light", "power_store", "power_plug", "power_cable",
         "shift_power", "plug", "tube", "patch", "boot", "pump", "lever", "sealant", "turn_bolts", "chain_tool",
         "quick_link", "hanger", "spoke", "pads", "cleat", "bolts", "bind", "spare_light", "navigate_spare",
+        "saddle_skin", "wounds",
     }
 )  # fmt: skip
 
@@ -95,7 +96,9 @@ def _punctured(share: float, what: str, with_tubes: float | None = None) -> Ask:
         if mine == 0.0:
             return None
         events = mine * d.punctures
-        return Asked(1.0 - math.exp(-events), f"{d.punctures:.1f} punctures expected, {mine:.0%} of them {what}")
+        return Asked(
+            1.0 - math.exp(-events), f"{d.punctures:.1f} punctures expected, {100.0 * mine:.0f} % of them {what}"
+        )
 
     return ask
 
@@ -111,7 +114,7 @@ def _colder(than: float, chance: float) -> Ask:
 
 
 def _rain() -> Ask:
-    return _when(lambda d: d.wet > 0.0, 0.9, lambda d: f"rain on {d.wet:.0%} of the days")
+    return _when(lambda d: d.wet > 0.0, 0.9, lambda d: f"rain on {100.0 * d.wet:.0f} % of the days")
 
 
 def _dark() -> Ask:
@@ -143,7 +146,7 @@ JOBS_LIST: tuple[Job, ...] = (
     Job(key="rain_hands", alike=True, name="keep rain off the hands", minutes=20,
         fails="soaked gloves on a cold descent",
         ask=_when(lambda d: d.wet > 0.0 and d.low < 12.0, 0.6,
-                  lambda d: f"rain on {d.wet:.0%} of the days, down to {_degrees(d.low)}")),
+                  lambda d: f"rain on {100.0 * d.wet:.0f} % of the days, down to {_degrees(d.low)}")),
     Job(key="wind", name="cut the wind", minutes=30, fails="cold descents",
         ask=_colder(14.0, 0.9)),
     Job(key="warm_top", name="keep warm when stopped", minutes=70,
@@ -327,7 +330,7 @@ def cover(items: tuple[Item, ...], demands: Demands, dropped: frozenset[str] = f
     Examples
     --------
     >>> found = cover((), Demands())
-    >>> "saddle_skin" in {entry.job.key for entry in found if entry.state == "missing"}
+    >>> "lube" in {entry.job.key for entry in found if entry.state == "missing"}
     True
     """
     found = []

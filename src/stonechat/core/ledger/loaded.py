@@ -41,4 +41,5 @@ class LegLoad:
     sway: float  # kg·m
     mass: float  # kg, rider, bike and load
     drag_area: float  # m²
+    bag_drag: float  # m² of it, of bags and of what is fixed in spots
     food_left_over: float  # m³ of food for which there is no room

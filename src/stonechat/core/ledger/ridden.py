@@ -9,6 +9,7 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
+from stonechat.core.diary.shakedown import Shakedown
 from stonechat.core.kit.containers import contents_of, jobs_outside, lined_things, units_to_pack
 from stonechat.core.kit.item import Item
 from stonechat.core.kit.jobs import Coverage, Demands, cover
@@ -23,6 +24,7 @@ from stonechat.core.load.problem import Prices, burden_minutes, mishap_minutes
 from stonechat.core.load.reaching import Placed, marginal_seconds, things_in_carriers
 from stonechat.core.load.together import called_for, given_by
 from stonechat.core.load.together.rule import Conditions, Load, Riding
+from stonechat.core.mend.rule import MendRule
 from stonechat.core.numerics.arrays import BoolArray, FloatArray, frozen
 from stonechat.core.rhythm.inputs import RideResult
 from stonechat.core.rig.bike import Bike
@@ -165,6 +167,8 @@ class Said:
 
     ticked: frozenset[str]  # tasks of the countdown that are done
     assumed: tuple[tuple[str, str], ...]  # room, and what is taken for granted there, in words
+    mending: MendRule = field(default_factory=MendRule)  # what is known better of failures
+    shakedown: Shakedown = field(default_factory=Shakedown)  # how the loaded bike was ridden
 
 
 def part_of(parts: Mapping[type, object], kind: type[_T]) -> _T:
@@ -262,7 +266,7 @@ class Ridden:
         """What each thing adds to reaching over the race, all others staying. [min]"""
         prices = self.ledger.prices
         a_day = marginal_seconds(self.placed, prices.often)
-        return {key: seconds * prices.days / 60.0 for key, seconds in a_day.items()}
+        return {key: seconds * prices.reached_days / 60.0 for key, seconds in a_day.items()}
 
     @cached_property
     def borne(self) -> Mapping[str, float]:

@@ -60,6 +60,27 @@ class Profile:
         return float(self.distances[-1])
 
 
+def place_on(profile: Profile, distance: float) -> tuple[float, float]:
+    """Return the latitude and longitude of a place on a course.
+
+    Parameters
+    ----------
+    profile : Profile
+        The course.
+    distance : float
+        Along it. [m]
+
+    Returns
+    -------
+    latitude, longitude : float
+        Between two segment ends by a straight line. [°]
+    """
+    return (
+        float(np.interp(distance, profile.distances, profile.latitudes)),
+        float(np.interp(distance, profile.distances, profile.longitudes)),
+    )
+
+
 def make_profile(
     *,
     track: Track,

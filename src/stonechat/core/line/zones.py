@@ -1,13 +1,17 @@
 """The time zone of a place."""
 
 from functools import cache, lru_cache
+from typing import TYPE_CHECKING
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
-from timezonefinder import TimezoneFinder
+if TYPE_CHECKING:
+    from timezonefinder import TimezoneFinder
 
 
 @cache
-def _finder() -> TimezoneFinder:
+def _finder() -> "TimezoneFinder":
+    from timezonefinder import TimezoneFinder  # read when it is wanted: a quarter of a second of every start
+
     return TimezoneFinder()
 
 

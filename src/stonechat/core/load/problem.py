@@ -59,7 +59,13 @@ class Prices:
     hours: float = 0.0  # h of riding, for what is carried on the body and what may be lost
     loose: float = 0.0  # 1, share of the course on loose ground, which shakes things out
     body: float = 1.0  # 1, by how much more than usual the rider minds what is carried on the body
+    handling: float = 1.0  # 1, the rider's own time at bags over the usual
     often: Often = ON_MEAN_DAYS  # how often they are wet, cold and so on
+
+    @property
+    def reached_days(self) -> float:
+        """Days of the race, by what the usual seconds of reaching take this rider."""
+        return self.handling * self.days
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -325,7 +331,7 @@ def placement_minutes(item: Item, carrier: Carrier, prices: Prices, *, lined: bo
     """
     once = reach_seconds(item.access, carrier.access, carrier.open_time) + prices.often.gloved * carrier.gloves_time
     once += LINER_TIME if lined else 0.0
-    seconds = once * reaches_a_day(item, prices.often) * prices.days
+    seconds = once * reaches_a_day(item, prices.often) * prices.reached_days
     return seconds / 60.0 + wind_minutes(item.total_volume, carrier, prices)
 
 
@@ -418,7 +424,7 @@ def build_problem(
         inside = parts.get(items[i].id, (items[i],))
         reached = own_seconds(inside, able[c], prices.often, lined=(i, c) in lined) + clutter_seconds(able[c])
         besides = burden_minutes(inside, able[c], prices) + mishap_minutes(inside, able[c], prices)
-        return prices.days * reached / 60.0 + besides + wind_minutes(items[i].total_volume, able[c], prices)
+        return prices.reached_days * reached / 60.0 + besides + wind_minutes(items[i].total_volume, able[c], prices)
 
     minutes = [[minutes_in(i, c) for c in range(len(able))] for i in range(len(items))]
     problem = PackingProblem(
@@ -539,7 +545,7 @@ def _shared(
     times: dict[str, dict[int, float]] = {}
     for i, item in enumerate(items):
         for key, often in shared_uses(parts.get(item.id, (item,)), prices.often).items():
-            times.setdefault(key, {})[i] = often * prices.days
+            times.setdefault(key, {})[i] = often * prices.reached_days
 
     def levels(key: str, i: int) -> IntArray:
         inside = parts.get(items[i].id, (items[i],))

@@ -19,13 +19,16 @@ NEEDS = {
     "electronic": "electronic gears", "dropper": "a dropper post", "aero": "aero bars",
     "fork": "a suspension fork", "rear": "rear suspension", "bags": "bags", "bladder": "a bladder",
     "mat": "a mat that is blown up", "tent": "a tent",
+    "sleeping_bag": "a sleeping bag", "dynamo": "a hub that charges",
 }  # fmt: skip
 PARTS = {
     "tyres": "tyres", "wheels": "wheels", "drivetrain": "drivetrain", "brakes": "brakes", "shoes": "shoes and cleats",
     "seat": "saddle and post", "front": "bars, stem and fork", "frame": "frame and shock", "bags": "bags and bottles",
     "kit": "kit", "rider": "rider",
 }  # fmt: skip
+SHOPS = {"": "none has it", "bike_shop": "a bike shop", "shop": "any shop"}
 ALWAYS = "thumbs"  # what everybody has along
+COLD, HOT = 2.0, 28.0  # °C below and above which rates change (estimates)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -38,6 +41,7 @@ class Answer:
     minutes: float  # min, in the wet at night
     holds: float  # 1, chance that it holds to the finish
     slower: float  # min lost afterwards, riding on so
+    skill: int = 0  # 0 anybody, 1 whoever has done it before, 2 a mechanic
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -49,14 +53,18 @@ class Failure:
     part: str  # key of PARTS
     rate: float  # in the unit of its ground
     ground: str  # key of GROUNDS
-    wet: float  # 1, factor on a day of rain
-    needs: str  # key of NEEDS; empty: every bike
+    wet: float = 1.0  # 1, factor on a day of rain
+    cold: float = 1.0  # 1, factor below COLD
+    heat: float = 1.0  # 1, factor above HOT
+    mud: float = 1.0  # 1, factor on soft ground in the wet
+    needs: str = ""  # key of NEEDS; empty: every bike
     speed: float  # km/h at which one gets on to help, unmended
     minutes: float  # min lost where nothing answers it and no shop is reached
     ends: float  # 1, chance that it ends the ride then
     shop: str  # offer of a stop that answers it; empty: none does
     band: float  # 1, by which its rate may be off, either way
     answers: tuple[Answer, ...]
+    fails: str = ""  # kind of the thing that fails, where it is one of the kit
 
 
 def _rows(name: str) -> list[dict[str, str]]:
@@ -78,6 +86,7 @@ def _failures() -> dict[str, Failure]:
                 minutes=float(row["minutes"]),
                 holds=float(row["holds"]),
                 slower=float(row["slower"]),
+                skill=int(row["skill"]),
             )
         )
     return {
@@ -88,6 +97,9 @@ def _failures() -> dict[str, Failure]:
             rate=float(row["rate"]),
             ground=row["ground"],
             wet=float(row["wet"]),
+            cold=float(row["cold"]),
+            heat=float(row["heat"]),
+            mud=float(row["mud"]),
             needs=row["needs"],
             speed=float(row["speed"]),
             minutes=float(row["minutes"]),

@@ -5,16 +5,19 @@ empty. Of a Poisson demand with mean M on a stock s, E[min(N, s)] is served; wha
 goes on to the next answer, and its demand is taken for Poisson too.
 """
 
+import math
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.stats import poisson
+from scipy.special import gammaln, xlogy
 
 from stonechat.core.kit.item import Item
+from stonechat.core.kit.jobs import ENDING
 from stonechat.core.mend.failures import ALWAYS, STOCK, Answer, Failure
 
 ROUNDS = 12  # passes of the fixed point between pools
+_SETTLED = 1e-10  # 1, between two passes
 HELPED = 0.2  # 1, of the chance that a failure ends the ride that is left where a shop is reached (estimate)
 
 
@@ -81,11 +84,12 @@ class Help:
     minutes: float  # min, way, door and work
 
     def loss(self, failure: Failure) -> tuple[float, float]:
-        """Return minutes, and the chance that it ends the ride."""
-        alone = 1.0 - self.reached
+        """Return minutes, and the chance that it ends the ride; nobody goes to a shop that costs more than it saves."""
+        helped = self.minutes + ENDING * HELPED * failure.ends
+        reached = self.reached if helped < failure.minutes + ENDING * failure.ends else 0.0
         return (
-            self.reached * self.minutes + alone * failure.minutes,
-            (self.reached * HELPED + alone) * failure.ends,
+            reached * self.minutes + (1.0 - reached) * failure.minutes,
+            (reached * HELPED + 1.0 - reached) * failure.ends,
         )
 
 
@@ -111,16 +115,19 @@ def outcomes(failures: Mapping[str, float], told: Mapping[str, Failure], aboard:
     """
     usable = {key: tuple(k for k, a in enumerate(told[key].answers) if aboard.does(a)) for key in failures}
     share = dict.fromkeys(aboard.stock, 1.0)
-    for _ in range(ROUNDS):
+    answers = {key: [told[key].answers[k] for k in usable[key]] for key in failures}
+    for _ in range(ROUNDS if share else 0):
         demand = dict.fromkeys(share, 0.0)
         for key, expected in failures.items():
             left = expected
-            for k in usable[key]:
-                answer = told[key].answers[k]
+            for answer in answers[key]:
                 if answer.pool:
                     demand[answer.pool] += left
                 left *= 1.0 - answer.holds * (share[answer.pool] if answer.pool else 1.0)
+        before = share
         share = {pool: _share_served(demand[pool], aboard.stock[pool]) for pool in share}
+        if max(abs(share[pool] - before[pool]) for pool in share) < _SETTLED:
+            break
     return {key: _outcome(expected, told[key], usable[key], share, helps[key]) for key, expected in failures.items()}
 
 
@@ -128,15 +135,19 @@ def _share_served(mean: float, stock: float) -> float:
     """Return the share of a Poisson demand that finds something left. [1]"""
     if mean <= 1e-12:
         return 1.0
-    whole = int(stock)
-    return float(poisson.sf(np.arange(whole), mean).sum()) / mean
+    term, below, served = math.exp(-mean), 0.0, 0.0
+    for count in range(int(stock)):  # E[min(N, s)] = sum of P(N > k) for k < s
+        below += term
+        served += max(0.0, 1.0 - below)
+        term *= mean / (count + 1)
+    return served / mean
 
 
 def _outcome(
     expected: float, failure: Failure, usable: tuple[int, ...], share: Mapping[str, float], help_: Help
 ) -> Outcome:
     left, minutes = expected, 0.0
-    served, tried = np.zeros(len(failure.answers)), np.zeros(len(failure.answers))
+    served, tried = [0.0] * len(failure.answers), [0.0] * len(failure.answers)
     for k in usable:
         answer = failure.answers[k]
         given = left * (share[answer.pool] if answer.pool else 1.0)
@@ -145,11 +156,11 @@ def _outcome(
         served[k], tried[k] = held, given
         left -= held
     lost, ends = help_.loss(failure)
-    ending = 1.0 - float(np.exp(-left * ends))
+    ending = -math.expm1(-left * ends)
     return Outcome(
         expected=expected,
-        served=tuple(served.tolist()),
-        tried=tuple(tried.tolist()),
+        served=tuple(served),
+        tried=tuple(tried),
         unserved=left,
         minutes=minutes + left * lost,
         ending=ending,
@@ -177,6 +188,6 @@ def kit_enough(plugged: float, tubed: float, *, plugs: int, tubes: int, patches:
     0.9089
     """
     count = np.arange(60)
-    by_plug, by_tube = poisson.pmf(count, plugged), poisson.pmf(count, tubed)
+    by_plug, by_tube = (np.exp(xlogy(count, mean) - mean - gammaln(count + 1.0)) for mean in (plugged, tubed))
     wants = np.maximum(0, count[:, None] - plugs) + count[None, :]
     return float((by_plug[:, None] * by_tube[None, :])[wants <= tubes + patches].sum())

@@ -224,7 +224,7 @@ def judge_outfits(zone: str, outfits: Sequence[Outfit], spells: Spells) -> tuple
     margins : ndarray, shape (m, n)
         Until it is too cold. [K]
     excess : ndarray, shape (m, n)
-        Beyond what is not too warm. [K]
+        Beyond what is not too warm, negative where that is not reached. [K]
     needs : ndarray, shape (m, n)
         Insulation that the stretch asks for under such an outer layer; nan for head, hands and feet. [m²K/W]
     """
@@ -266,7 +266,7 @@ def _judge_core(zone: str, outfits: Sequence[Outfit], spells: Spells) -> tuple[F
     low, slope, neutral = (_between(values, at) for values in spells.needs)
     margins = (have - factor * low) / (factor * slope)
     excess = (have - factor * neutral) / (factor * slope) - _ZIPS
-    return np.clip(margins, -30.0, 60.0), np.clip(excess, 0.0, 60.0), factor * low
+    return np.clip(margins, -30.0, 60.0), np.clip(excess, -60.0, 60.0), factor * low
 
 
 def _between(values: FloatArray, at: FloatArray) -> FloatArray:
@@ -283,7 +283,7 @@ def _judge_ends(zone: str, outfits: Sequence[Outfit], spells: Spells) -> tuple[F
     forever = np.full(spells.lengths.shape, np.inf)
     steady = skin_after(zone, spells.going, have, seconds=forever, before=spells.effort)
     margins = np.clip(skin - NIMBLE, -30.0, 60.0)
-    return margins, np.clip(steady - HOT, 0.0, 60.0), np.full(margins.shape, np.nan)
+    return margins, np.clip(steady - HOT, -60.0, 60.0), np.full(margins.shape, np.nan)
 
 
 def _path(outfits: Sequence[Outfit], margins: FloatArray, excess: FloatArray, spells: Spells) -> IntArray:
@@ -291,7 +291,7 @@ def _path(outfits: Sequence[Outfit], margins: FloatArray, excess: FloatArray, sp
     hours = (spells.lengths / 3600.0)[None, :]
     short = np.maximum(-margins, 0.0)
     avoidable = np.maximum(short - short.min(axis=0) - _CHILLY, 0.0)
-    costs = (COLD * short + _UNSAFE * avoidable + WARM * excess) * hours
+    costs = (COLD * short + _UNSAFE * avoidable + WARM * np.maximum(excess, 0.0)) * hours
     costs += _BOTHER * np.array([len(outfit.pieces) for outfit in outfits])[:, None] * hours
     shells = np.array([sum(p.cut.group == "rain" for p in outfit.pieces) for outfit in outfits])[:, None]
     warm = np.array([sum(p.cut.group in _ONLY_IN_NEED for p in outfit.pieces) for outfit in outfits])[:, None]

@@ -7,11 +7,11 @@ import numpy as np
 from stonechat.core.charge.dynamo import charger_output, lamp_output
 from stonechat.core.charge.light import DIMS, WAYS, ways_of
 from stonechat.core.charge.run import STEP
-from stonechat.core.line.stops import DAY as DAY_LENGTH
 from stonechat.core.line.surface import SURFACES
 from stonechat.core.numerics.arrays import BoolArray, FloatArray, IntArray
 from stonechat.core.plan.providing import given_at
 from stonechat.core.plan.scenario import Scenario
+from stonechat.core.plan.sky import wet_at
 from stonechat.core.rhythm.inputs import RideResult
 
 _FAST = 7.0  # m/s from which a hub that charges only there does so
@@ -64,8 +64,7 @@ def clocked(scenario: Scenario, ride: RideResult) -> Clocked:
     for k, segment in enumerate(scenario.clock.stays.segments.tolist()):
         if segment < count and "socket" in given[k]:
             stop_of[segment] = k
-    day = np.clip(((scenario.clock.start_of_day + ride.clocks[:-1]) // DAY_LENGTH).astype(np.int64), 0, None)
-    wet = scenario.clock.sky.wet[np.minimum(day, scenario.clock.sky.wet.size - 1)] > 0.5
+    wet = wet_at(scenario.clock, ride.clocks[:-1]) > 0.5
 
     def woven(first: FloatArray, second: FloatArray) -> FloatArray:
         return np.column_stack((first, second)).ravel()

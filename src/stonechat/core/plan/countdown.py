@@ -3,10 +3,13 @@
 from dataclasses import dataclass
 from datetime import date, timedelta
 
+from stonechat.core.diary.shakedown import REMEDIES, TROUBLES, WORKSHOP
 from stonechat.core.kit.item import HOME
 from stonechat.core.kit.jobs import Demands
 from stonechat.core.plan.plan import Plan, Variant
+from stonechat.core.plan.remedies import name_of
 from stonechat.core.rig.places import TURNING
+from stonechat.text import capital
 
 LONG = 400.0  # km from which a race wears chain and pads (estimate)
 
@@ -40,7 +43,8 @@ def countdown(plan: Plan, variant: Variant, demands: Demands) -> tuple[Task, ...
         Only those that this plan and rig call for; days before the start are what is usual (estimate).
     """
     start = variant.rhythm.start.date()
-    listed = [*_bike_tasks(variant, demands), *_load_tasks(plan, variant, demands), *_rider_tasks(plan, demands)]
+    usual = [*_bike_tasks(variant, demands), *_load_tasks(plan, variant, demands), *_rider_tasks(plan, demands)]
+    listed = [*usual, *_found_tasks(plan, variant)]
     tasks = (
         Task(key=key, title=title, why=why, due=start - timedelta(days=days), done=key in variant.ticked)
         for key, days, title, why in listed
@@ -99,6 +103,20 @@ def _load_tasks(plan: Plan, variant: Variant, demands: Demands) -> list[Entry]:
         (variant.joins, ("boxes", 7, "Send the drop boxes", f"{len(variant.joins)} things wait in them.")),
     )
     return [entry for holds, entry in asked if holds]
+
+
+def _found_tasks(plan: Plan, variant: Variant) -> list[Entry]:
+    """Return what the loaded ride asks of the workshop and is not done; ticking the finding off takes it away."""
+    return [
+        (
+            f"found-{k}",
+            8,
+            f"{capital(name_of(plan, variant, one.about))}: {REMEDIES[one.remedy]}",
+            f"On the loaded ride: {TROUBLES[one.trouble]}{f', {one.words}' if one.words else ''}.",
+        )
+        for k, one in enumerate(variant.shakedown.findings)
+        if one.remedy in WORKSHOP and not one.done
+    ]
 
 
 def _rider_tasks(plan: Plan, demands: Demands) -> list[Entry]:

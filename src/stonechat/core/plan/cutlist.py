@@ -152,7 +152,7 @@ def worth_of(
 
     Examples
     --------
-    >>> a, b = (Item(id=k, name="cream", mass=0.1, volume=0.0, roles=frozenset({"saddle_skin"})) for k in "ab")
+    >>> a, b = (Item(id=k, name="oil", mass=0.1, volume=0.0, roles=frozenset({"lube"})) for k in "ab")
     >>> worth_of(a, (a,), Demands()).minutes > worth_of(a, (a, b), Demands()).minutes
     True
     """
@@ -228,7 +228,7 @@ def _bought(job: Job, demands: Demands) -> str:
 def _reason(job: Job, asked: Asked, chance: float, demands: Demands) -> str:
     where = {"shop": "a shop on the way has it", "bike_shop": "a bike shop on the way has it"}
     bought = where.get(_bought(job, demands), "cannot be bought on this route")
-    return f"{job.name}: {asked.reason}; {chance:.0%} likely, then {job.fails}; {bought}"
+    return f"{job.name}: {asked.reason}; {100.0 * chance:.0f} % likely, then {job.fails}; {bought}"
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -14,11 +14,13 @@ from stonechat.core.plan.charging import charge_of, power, sockets_at
 from stonechat.core.plan.cutlist import demands_of
 from stonechat.core.plan.dressing import dressing_of
 from stonechat.core.plan.lights import lights_of
+from stonechat.core.plan.mend_places import answer_places
 from stonechat.core.plan.mending import mend_of
 from stonechat.core.plan.nights import cold_of
 from stonechat.core.plan.providing import provide
 from stonechat.core.plan.scenario import Scenario
 from stonechat.core.plan.warmth import warmth_of
+from stonechat.core.plan.wearing import wearing_of
 from stonechat.core.rhythm.inputs import RideResult
 
 
@@ -33,7 +35,18 @@ class Feature:
 
 FIRST_ROOMS = Feature(
     settlers=(provide, power),
-    readers=(demands_of, cold_of, dressing_of, warmth_of, charge_of, lights_of, sockets_at, mend_of),
+    readers=(
+        demands_of,
+        cold_of,
+        dressing_of,
+        warmth_of,
+        charge_of,
+        lights_of,
+        sockets_at,
+        mend_of,
+        wearing_of,
+        answer_places,
+    ),
     checks=BASE,
 )
 FEATURES: tuple[Feature, ...] = (FIRST_ROOMS,)

@@ -176,6 +176,7 @@ def _leg_load(scenario: Scenario, provided: Provided, leg: int, worn: frozenset[
     left_over = food_volume - sum(stowed.values())
     strapped = max(0.0, float(provided.water.leaving[leg]) - sum(poured.values())) * WATER_DENSITY
     turning = [m for m, s in zip(masses, states, strict=True) if s.carrier.place in TURNING]
+    bags = _bag_drag(scenario, phase) + sum(c.drag_fill * stowed[c.id] for c in scenario.carriers)
     masses += [*phase.fixed, (left_over * density + strapped, *phase.fixed[1][1:])]
     return LegLoad(
         carriers=tuple(states),
@@ -183,9 +184,8 @@ def _leg_load(scenario: Scenario, provided: Provided, leg: int, worn: frozenset[
         steering=steering_inertia(turning, bike),
         sway=sum(s.mass * s.carrier.sway_lever / s.carrier.steadiness for s in states),
         mass=sum(m[0] for m in masses),
-        drag_area=_bare_drag_on(scenario, leg)
-        + _bag_drag(scenario, phase)
-        + sum(c.drag_fill * stowed[c.id] for c in scenario.carriers),
+        drag_area=_bare_drag_on(scenario, leg) + bags,
+        bag_drag=bags,
         food_left_over=left_over,
     )
 
@@ -355,7 +355,8 @@ def overhead_of(scenario: Scenario, ride: RideResult, provided: Provided) -> Ove
     mishap += sum(entry.share * loss_minutes(entry.parts, entry.carrier, hours, loose) for entry in placed)
     at_hand = sum(stowed[c.id] for c in scenario.carriers if is_at_hand(c))
     return Overhead(
-        reaching=days * _reached(scenario, ride, often) + 60.0 * repack_minutes(scenario),
+        reaching=scenario.variant.rider.handling * days * _reached(scenario, ride, often)
+        + 60.0 * repack_minutes(scenario),
         eating=60.0 * halts_for_food(at_hand, fetching(eaten_volumes(provided))),
         body=60.0 * body,
         mishap=60.0 * mishap,

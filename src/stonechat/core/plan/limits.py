@@ -26,6 +26,22 @@ LIMITS: dict[str, Interval] = {
     "sleep": Interval(0.0, 16 * 3600.0),  # s
     "wait": Interval(0.0, 24 * 3600.0),  # s
     "time_limit": Interval(3600.0, 75 * 86_400.0),  # s
+    "mend_minutes": Interval(0.0, 4320.0),  # min
+    "mend_speed": Interval(1.0, 40.0),  # km/h
+    "mend_rate": Interval(0.0, 1_000_000.0),  # in the unit of its ground; what is too often is said in a sentence
+    "mend_factor": Interval(0.0, 20.0),  # 1
+    "mend_limit": Interval(0.0005, 0.5),  # 1
+    "part_age": Interval(0.0, 50_000.0),  # km, mm, days or %
+    "lining": Interval(0.0, 3.0),  # mm
+    "bolts": Interval(0.0, 200.0),  # 1
+    "torque": Interval(0.0, 80.0),  # N·m
+    "tool_reach": Interval(0.0, 200.0),  # mm
+    "system_mass": Interval(30.0, 300.0),  # kg
+    "water_aboard": Interval(0.0, 30.0),  # l
+    "food_aboard": Interval(0.0, 60_000.0),  # kcal
+    "note_km": Interval(0.0, 20_000.0),  # km
+    "type_size": Interval(7.0, 14.0),  # pt
+    "print_margin": Interval(4.0, 40.0),  # mm
     "rolling": Interval(0.002, 0.2),  # 1
     "cap": Interval(1.0, 30.0),  # m/s
     "grade_most": Interval(0.01, 0.45),  # 1
@@ -103,6 +119,12 @@ LIMITS: dict[str, Interval] = {
     "food": Interval(0.0, 40_000.0),  # kcal
     "meal": Interval(0.0, 4_000.0),  # kcal
     "height_rider": Interval(1.2, 2.2),  # m
+    "drag_scale": Interval(0.6, 1.6),  # 1
+    "tiredness": Interval(0.0, 1.0),  # 1
+    "awake": Interval(0.0, 7 * 86_400.0),  # s
+    "sweat": Interval(0.3, 3.0),  # 1
+    "handling": Interval(0.2, 5.0),  # 1
+    "punctures": Interval(0.05, 10.0),  # 1
     "runs_cold": Interval(-6.0, 6.0),  # K
     "age": Interval(14.0, 100.0),  # years
     "tired": Interval(3_600.0, 1_000 * 3_600.0),  # s

@@ -12,12 +12,15 @@ from stonechat.core.ledger.lost import Lost
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.stops import DAY, Stop, door_of, next_opening
 from stonechat.core.line.surface import PUNCTURES, SURFACES
-from stonechat.core.mend.failures import FAILURES, STOCK, Failure
+from stonechat.core.mend.failures import COLD, HOT, STOCK, Failure
 from stonechat.core.mend.odds import Help, Outcome, aboard_of, outcomes
 from stonechat.core.mend.report import FailureLine, Mend
-from stonechat.core.mend.wear import Ground
+from stonechat.core.mend.rule import failures_of
+from stonechat.core.mend.wear import AGED, WEARS_OUT, WearLine, wear_of, worn_through
 from stonechat.core.numerics.arrays import FloatArray, IntArray
 from stonechat.core.plan.nights import rests_of
+from stonechat.core.plan.sky import wet_at
+from stonechat.core.plan.wearing import MUDDY, ground_of
 
 _ROUGH = {  # 1, how much more fails on a ground than on smooth gravel (estimates)
     "tarmac": 0.4, "smooth_gravel": 0.8, "rough_gravel": 1.6, "track": 1.6, "singletrack": 2.0, "sand_mud": 0.8,
@@ -27,7 +30,7 @@ _PUSHED, _RIDDEN = 8.0, 0.5  # 1, by which shoes suffer on foot, and riding (est
 _EVERY = 10_000.0  # m between the places from which help is looked for
 _WORK = {"bike_shop": 60.0, "shop": 25.0}  # min that it takes there (estimates)
 _FAR, _LONG = 80_000.0, 16.0 * 3600.0  # m, s: help that is farther, or takes longer, is none (estimates)
-_HOT = 22.0  # °C, mean of the riding from which sealant dries quickly (estimate)
+_MASS = 95.0  # kg, bike, rider and load that rates on rough ground are for
 _SOME = 0.0005  # expected times from which a failure is told of
 
 
@@ -44,18 +47,18 @@ def mend_of(ridden: Ridden) -> Mend:
     mend : Mend
         What this bike and kit do not have cannot fail.
     """
-    weights = where_of(ridden)
+    told, weights = failures_of(ridden.said.mending), where_of(ridden)
     expected = {key: float(weights[key].sum()) for key in weights}
     places = _places_of(ridden)
-    helps = {key: _help(ridden, FAILURES[key], weights[key], places) for key in weights}
+    helps = {key: _help(ridden, told[key], weights[key], places) for key in weights}
     aboard = aboard_of((*ridden.kit.items, *ridden.kit.relied))
-    found = outcomes(expected, FAILURES, aboard, helps)
+    found = outcomes(expected, told, aboard, helps)
     lines = [
         FailureLine(
-            failure=FAILURES[key],
+            failure=told[key],
             outcome=found[key],
             help=helps[key],
-            lacking=tuple(aboard.lacking(answer) for answer in FAILURES[key].answers),
+            lacking=tuple(aboard.lacking(answer) for answer in told[key].answers),
         )
         for key in weights
     ]
@@ -87,9 +90,10 @@ def where_of(ridden: Ridden) -> dict[str, FloatArray]:
     tyre *= ridden.way.punctures / max(float(tyre.sum()), 1e-12)
     hours = ride.times / 3600.0
     nights = sum(1 for rest in rests_of(ridden) if rest.stop is None or not rest.stop.has_warm_bed)
+    heavy = float(np.mean([leg.mass for leg in ridden.film])) / _MASS  # a hit is as hard as what is hit with
     by_ground = {
         "tyre": tyre,
-        "rough": km * np.array([_ROUGH[name] for name in names])[profile.surfaces],
+        "rough": heavy * km * np.array([_ROUGH[name] for name in names])[profile.surfaces],
         "even": km,
         "wet": km,
         "pushing": km * (_RIDDEN + _PUSHED * ride.walked),
@@ -97,19 +101,51 @@ def where_of(ridden: Ridden) -> dict[str, FloatArray]:
         "days": hours / max(float(hours.sum()), 1e-12) * (float(ride.clocks[-1]) / DAY),
         "dark": hours * ride.dark / 10.0,
     }
-    sky, clock = ridden.timetable.clock.sky, ridden.timetable.clock
-    day = np.clip(((clock.start_of_day + ride.clocks[:-1]) // DAY).astype(np.int64), 0, sky.wet.size - 1)
-    wet = sky.wet[day]
-    here = _has(ridden)
-    return {
-        key: failure.rate * by_ground[failure.ground] * (1.0 + (failure.wet - 1.0) * wet)
-        for key, failure in FAILURES.items()
+    wet = wet_at(ridden.timetable.clock, ride.clocks[:-1])
+    soft = wet * np.isin(np.array(names)[profile.surfaces], MUDDY)
+    cold, hot = ride.temps < COLD, ride.temps > HOT
+    here = has_of(ridden)
+    weights = {
+        key: failure.rate
+        * by_ground[failure.ground]
+        * (1.0 + (failure.wet - 1.0) * wet)
+        * (1.0 + (failure.mud - 1.0) * soft)
+        * np.where(cold, failure.cold, np.where(hot, failure.heat, 1.0))
+        for key, failure in failures_of(ridden.said.mending).items()
         if not failure.needs or here[failure.needs]
     }
+    lives = wear_of(ground_of(ridden), ridden.said.mending)
+    return {key: _aged(ridden, key, weight, lives) for key, weight in weights.items()}
 
 
-def _has(ridden: Ridden) -> dict[str, bool]:
-    """Tell what of NEEDS this bike and kit have."""
+def _aged(ridden: Ridden, key: str, weight: FloatArray, lives: tuple[WearLine, ...]) -> FloatArray:
+    """Return how often a failure is expected, with what wears through, by the age of its part."""
+    rule = ridden.said.mending
+    told = rule.told.get(key)
+    parts = [part for part in AGED.get(key, ()) if part in rule.ages or key in WEARS_OUT]
+    if not parts or (told and told.rate is not None):
+        return weight
+    mine = [line for line in lives if line.key in parts]
+    if key not in WEARS_OUT:
+        return weight * float(np.mean([0.5 + line.before + 0.5 * line.used for line in mine]))
+    worn = sum(worn_through(line.before, line.used) for line in mine) / max(1, len(mine) // len(parts))
+    total = float(weight.sum())  # pads of which the kind is not said are the mean of both
+    return weight * (1.0 + worn / total) if total > 0.0 else weight
+
+
+def has_of(ridden: Ridden) -> dict[str, bool]:
+    """Tell what of NEEDS a bike and kit have.
+
+    Parameters
+    ----------
+    ridden : Ridden
+        The variant as ridden.
+
+    Returns
+    -------
+    has : dict of str to bool
+        By key of NEEDS.
+    """
     bike, kinds = ridden.rig.bike, {item.kind for item in ridden.kit.items}
     return {
         "tubeless": bike.tubeless,
@@ -124,6 +160,8 @@ def _has(ridden: Ridden) -> dict[str, bool]:
         "bladder": any("bladder" in carrier.id for carrier in ridden.rig.carriers),
         "mat": "mat_inflatable" in kinds,
         "tent": "tent" in kinds,
+        "sleeping_bag": "sleeping_bag" in kinds,
+        "dynamo": "dynamo_charger" in kinds,
     }
 
 
@@ -209,6 +247,7 @@ def _help_at(ridden: Ridden, failure: Failure, at: float, stop: Stop) -> HelpAt:
 class MendWorth:
     """What things are worth by what they mend."""
 
+    told: Mapping[str, Failure]
     expected: Mapping[str, float]
     helps: Mapping[str, Help]
     what: str = "mending"
@@ -219,8 +258,8 @@ class MendWorth:
         """Failures that draw on the same stock, and kinds and jobs that answer them."""
         groups: list[tuple[set[str], set[str], set[str]]] = []
         for key in self.expected:
-            pools = {answer.pool for answer in FAILURES[key].answers if answer.pool}
-            words = {word for answer in FAILURES[key].answers for one in answer.needs for word in one}
+            pools = {answer.pool for answer in self.told[key].answers if answer.pool}
+            words = {word for answer in self.told[key].answers for one in answer.needs for word in one}
             words |= {kind for pool, kind, _ in STOCK if pool in pools}
             mine = ({key}, pools, words)
             for other in [group for group in groups if group[1] & pools]:
@@ -249,7 +288,7 @@ class MendWorth:
         mine = [item for item in items if self._serves(item, words)]
         sign = (k, frozenset(f"{item.id} {item.quantity}" for item in mine))
         if sign not in self.known:
-            found = outcomes({key: self.expected[key] for key in keys}, FAILURES, aboard_of(mine), self.helps)
+            found = outcomes({key: self.expected[key] for key in keys}, self.told, aboard_of(mine), self.helps)
             safe = float(np.prod([1.0 - outcome.ending for outcome in found.values()]))
             self.known[sign] = Lost(minutes=sum(one.minutes for one in found.values()), ending=1.0 - safe)
         return self.known[sign]
@@ -266,21 +305,26 @@ class MendWorth:
                 safe *= 1.0 - max(0.0, lacking.ending - having.ending)
         return Lost(minutes=minutes + ENDING * (1.0 - safe), ending=1.0 - safe)
 
+    def answers_with(self, key: str, item: Item) -> bool:
+        """Tell whether an answer of a failure takes a thing."""
+        words = frozenset(word for answer in self.told[key].answers for one in answer.needs for word in one)
+        return self._serves(item, words)
+
     def words(self, item: Item, items: Iterable[Item]) -> tuple[str, ...]:
         """Say what a thing answers, the likeliest first."""
         aboard = aboard_of(items)
         found = []
         for key, expected in sorted(self.expected.items(), key=lambda entry: -entry[1]):
-            for answer in FAILURES[key].answers:
+            for answer in self.told[key].answers:
                 named = {word for one in answer.needs for word in one}
                 if self._serves(item, frozenset(named)) and aboard.does(answer) and expected > _SOME:
-                    found.append(f"{FAILURES[key].name}: {1.0 - np.exp(-expected):.0%} likely")
+                    found.append(f"{self.told[key].name}: {100.0 * (1.0 - np.exp(-expected)):.0f} % likely")
                     break
         return tuple(found[:3]) or ("answers nothing that is likely here",)
 
 
 def mend_worth_of(ridden: Ridden) -> MendWorth:
-    """Return what things are worth by what they mend; what the body asks for stays with the jobs.
+    """Return what things are worth by what they mend, on the bike and of the body.
 
     Parameters
     ----------
@@ -292,39 +336,9 @@ def mend_worth_of(ridden: Ridden) -> MendWorth:
     worth : MendWorth
         To be asked; it remembers what it was asked.
     """
-    lines = [line for line in ridden.report(Mend).lines if line.failure.part != "rider"]
+    lines = ridden.report(Mend).lines
     return MendWorth(
+        told={line.failure.key: line.failure for line in lines},
         expected={line.failure.key: line.outcome.expected for line in lines},
         helps={line.failure.key: line.help for line in lines},
-    )
-
-
-def ground_of(ridden: Ridden) -> Ground:
-    """Return what a race asks of parts that wear.
-
-    Parameters
-    ----------
-    ridden : Ridden
-        The variant as ridden.
-
-    Returns
-    -------
-    ground : Ground
-        By segment; mass and drag area are the mean of the film.
-    """
-    ride, profile, clock = ridden.ride, ridden.way.profile, ridden.timetable.clock
-    day = np.clip(((clock.start_of_day + ride.clocks[:-1]) // DAY).astype(np.int64), 0, clock.sky.wet.size - 1)
-    names = np.array([surface.key for surface in SURFACES])[profile.surfaces]
-    rough = np.array([surface.is_rough for surface in SURFACES])[profile.surfaces]
-    return Ground(
-        lengths=profile.lengths,
-        grades=profile.grades,
-        speeds=profile.lengths / np.maximum(ride.times, 1e-6),
-        wet=clock.sky.wet[day] > 0.5,
-        rough=rough,
-        muddy=np.isin(names, ("track", "singletrack", "sand_mud")),
-        mass=float(np.mean([leg.mass for leg in ridden.film])),
-        drag=float(np.mean([leg.drag_area for leg in ridden.film])),
-        days=float(ride.clocks[-1]) / DAY,
-        hot=float(ride.temps.mean()) > _HOT,
     )

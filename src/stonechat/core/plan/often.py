@@ -57,11 +57,11 @@ def expected_punctures(scenario: Scenario) -> float:
     Returns
     -------
     events : float
-        By the usual rate of each surface; half to twice that (estimate). [1]
+        By the usual rate of each surface, half to twice that (estimate), and the rider's own over it. [1]
     """
     rates = np.array([PUNCTURES[surface.key] for surface in SURFACES])[scenario.profile.surfaces]
     by_tyre = 1.0 if scenario.variant.bike.tubeless else WITH_TUBES
-    return by_tyre * float((rates * scenario.profile.lengths).sum()) / 1e6
+    return scenario.variant.rider.punctures * by_tyre * float((rates * scenario.profile.lengths).sum()) / 1e6
 
 
 def often_by_leg(scenario: Scenario, ride: RideResult) -> tuple[Often, ...]:

@@ -4,6 +4,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 from stonechat.core.charge.rule import ChargingRule
+from stonechat.core.diary.debrief import Debrief
+from stonechat.core.diary.notes import Note
+from stonechat.core.diary.rides import Ride
+from stonechat.core.diary.shakedown import Shakedown
 from stonechat.core.kit.item import Item
 from stonechat.core.kit.sheet import SheetColumn
 from stonechat.core.line.profile import Cleaning
@@ -13,6 +17,8 @@ from stonechat.core.line.surface import GroundFigures, SurfaceSpan
 from stonechat.core.line.track import Track
 from stonechat.core.line.weather import Weather
 from stonechat.core.load.wheels import WheelLoad
+from stonechat.core.mend.rule import MendRule
+from stonechat.core.plan.printing import PrintRule
 from stonechat.core.rhythm.rhythm import Rhythm
 from stonechat.core.rhythm.rider import Rider
 from stonechat.core.rig.bike import Bike
@@ -108,6 +114,12 @@ class Variant:
     pins: frozenset[str] = frozenset()  # items that stay where they are
     supply: Supply = field(default_factory=Supply)
     charging: ChargingRule = field(default_factory=ChargingRule)
+    mending: MendRule = field(default_factory=MendRule)
+    printing: PrintRule = field(default_factory=PrintRule)
+    diary: tuple[Note, ...] = ()  # what happened on the way, in the order in which it came in
+    rides: tuple[Ride, ...] = ()  # rides that were read in, the race itself among them
+    debrief: Debrief = field(default_factory=Debrief)
+    shakedown: Shakedown = field(default_factory=Shakedown)
     repacks: Mapping[str, tuple[Elsewhere, ...]] = field(default_factory=dict)  # things that ride elsewhere on legs
     joins: Mapping[str, str] = field(default_factory=dict)  # item to the stop whose drop box it is taken from
     posts: Mapping[str, str] = field(default_factory=dict)  # item to the stop from which it is posted home
@@ -118,6 +130,12 @@ class Variant:
     wishes: Wishes = field(default_factory=Wishes)
     orders: Mapping[str, tuple[str, ...]] = field(default_factory=dict)  # carrier to things from its mouth inwards
     assumed: frozenset[str] = frozenset()  # keys of ASSUMED: what the rider has not said yet
+
+    @property
+    def race(self) -> Ride | None:
+        """The race as it was ridden: the last one that was read in and lies on the course."""
+        found = [ride for ride in self.rides if ride.purpose == "race" and not ride.trail.is_empty]
+        return found[-1] if found else None
 
     @property
     def bags(self) -> tuple[Carrier, ...]:
@@ -136,6 +154,7 @@ class Plan:
     partner: str = ""  # id of the plan of the one who rides along; empty: nobody
     relied: tuple[Item, ...] = ()  # what the partner carries for both; read from that plan, not kept in this one
     sheet: tuple[SheetColumn, ...] = ()  # columns of the rider's own table of the kit
+    emergency: Mapping[str, str] = field(default_factory=dict)  # key of EMERGENCY to the rider's own words
     variants: tuple[Variant, ...]
 
     def variant(self, variant_id: str) -> Variant:

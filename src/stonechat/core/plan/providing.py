@@ -135,10 +135,11 @@ def _nights(scenario: Scenario, ride: RideResult) -> tuple[Night, ...]:
 def _drunk(scenario: Scenario, ride: RideResult) -> FloatArray:
     """Return what is drunk riding on each segment. [l]"""
     variant = scenario.variant
-    return drunk_riding(ride, scenario.clock, power=variant.rider.power, method=variant.supply.sweat)
+    rider = variant.rider
+    return drunk_riding(ride, scenario.clock, power=rider.power, method=variant.supply.sweat, own=rider.sweat)
 
 
-def drunk_riding(ride: RideResult, clock: Clock, *, power: float, method: str) -> FloatArray:
+def drunk_riding(ride: RideResult, clock: Clock, *, power: float, method: str, own: float = 1.0) -> FloatArray:
     """Return what a rider should drink on each segment while riding.
 
     Parameters
@@ -151,23 +152,45 @@ def drunk_riding(ride: RideResult, clock: Clock, *, power: float, method: str) -
         Of the rider on foot. [W]
     method : str
         Key of SWEAT: by riders' table, or by heat balance where that holds.
+    own : float
+        What this rider loses over what is usual. [1]
 
     Returns
     -------
     drunk : ndarray, shape (n,)
         By segment. [l]
     """
+    return np.asarray(drinking_need(own * loss_riding(ride, clock, power=power, method=method)) * ride.times / 3600.0)
+
+
+def loss_riding(ride: RideResult, clock: Clock, *, power: float, method: str) -> FloatArray:
+    """Return what riders usually lose by sweat on each segment.
+
+    Parameters
+    ----------
+    ride : RideResult
+        The race by the clock.
+    clock : Clock
+        For the weather of its days.
+    power : float
+        Of the rider on foot. [W]
+    method : str
+        Key of SWEAT.
+
+    Returns
+    -------
+    loss : ndarray, shape (n,)
+        By segment. [l/h]
+    """
     effort = ride.powers + ride.walked * power
     if method == "table":
-        loss = water_loss(temp_air=ride.temps, power=effort)
-    else:
-        sky = clock.sky
-        day = ((clock.start_of_day + ride.clocks[:-1]) // DAY).astype(np.int64)
-        day = np.clip(day, 0, sky.humidities.size - 1)
-        mean = 0.5 * (sky.lows + sky.highs)[day]
-        humidity = humidity_at(humidity=sky.humidities[day], temp_mean=mean, temp_air=ride.temps)
-        loss = heat_balance_loss(temp_air=ride.temps, power=effort, humidity=humidity, dark=ride.dark)
-    return np.asarray(drinking_need(loss) * ride.times / 3600.0, dtype=np.float64)
+        return water_loss(temp_air=ride.temps, power=effort)
+    sky = clock.sky
+    day = ((clock.start_of_day + ride.clocks[:-1]) // DAY).astype(np.int64)
+    day = np.clip(day, 0, sky.humidities.size - 1)
+    mean = 0.5 * (sky.lows + sky.highs)[day]
+    humidity = humidity_at(humidity=sky.humidities[day], temp_mean=mean, temp_air=ride.temps)
+    return heat_balance_loss(temp_air=ride.temps, power=effort, humidity=humidity, dark=ride.dark)
 
 
 def _eaten(scenario: Scenario, ride: RideResult) -> FloatArray:

@@ -507,7 +507,7 @@ def _bare_drag(profile: Profile, ground: tuple[Surface, ...], rider: Rider) -> F
     drag[profile.grades <= -rider.climb_from] = POSITIONS[rider.position_descending][1]
     drag[is_rough] = POSITIONS[rider.position_rough][1]
     drag[profile.grades >= rider.climb_from] = POSITIONS[rider.position_climbing][1]
-    return drag
+    return drag * rider.drag_scale
 
 
 def _rider_numbers(rider: Rider) -> RiderNumbers:
@@ -520,6 +520,8 @@ def _rider_numbers(rider: Rider) -> RiderNumbers:
             recovery_time=rider.recovery_time,
             night_dip=rider.night_dip,
             altitude=list(ALTITUDE_EFFECTS).index(rider.altitude),
+            tired=rider.tired,
+            awake=rider.awake,
         ),
         pace=Pace(
             uphill=rider.pace_uphill,

@@ -7,9 +7,12 @@ from zoneinfo import ZoneInfo
 import numpy as np
 
 from stonechat.core.ledger.ridden import Ridden
+from stonechat.core.line.profile import place_on
 from stonechat.core.line.stops import DAY
 from stonechat.core.line.sun import DaySky, sky_of_day
 from stonechat.core.line.zones import zone_name
+from stonechat.core.numerics.arrays import FloatArray
+from stonechat.core.rhythm.inputs import Clock
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -40,8 +43,7 @@ def skies_of(ridden: Ridden) -> tuple[PlacedSky, ...]:
     found = []
     for k in range(last + 1):
         distance = float(np.interp((k + 0.5) * DAY - start_of_day, clocks, profile.distances))
-        latitude = float(np.interp(distance, profile.distances, profile.latitudes))
-        longitude = float(np.interp(distance, profile.distances, profile.longitudes))
+        latitude, longitude = place_on(profile, distance)
         here = zone_name(round(latitude, 3), round(longitude, 3))
         at_start = zone_name(float(profile.latitudes[0]), float(profile.longitudes[0]))
         zone = own if here == at_start and isinstance(own, ZoneInfo) else ZoneInfo(here)
@@ -49,6 +51,25 @@ def skies_of(ridden: Ridden) -> tuple[PlacedSky, ...]:
         sky = sky_of_day(latitude=latitude, longitude=longitude, day=day, zone=zone)
         found.append(PlacedSky(distance=distance, sky=sky))
     return tuple(found)
+
+
+def wet_at(clock: Clock, elapsed: FloatArray) -> FloatArray:
+    """Return how wet the days are on which moments fall.
+
+    Parameters
+    ----------
+    clock : Clock
+        For the days' weather.
+    elapsed : ndarray, shape (n,)
+        Since the start. [s]
+
+    Returns
+    -------
+    wet : ndarray, shape (n,)
+        1 on a day of rain; beyond the last day that is looked at, as on that. [1]
+    """
+    day = np.clip(((clock.start_of_day + elapsed) // DAY).astype(np.int64), 0, clock.sky.wet.size - 1)
+    return np.asarray(clock.sky.wet[day])
 
 
 def elapsed_at(ridden: Ridden, moment: datetime) -> float:

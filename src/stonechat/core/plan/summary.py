@@ -90,7 +90,12 @@ def summarise(scenario: Scenario, ride: RideResult, settled: Mapping[type, Settl
             efficiency=scenario.variant.rider.gross_efficiency,
             runs_cold=scenario.variant.rider.runs_cold,
         ),
-        said=Said(ticked=scenario.variant.ticked, assumed=taken_for_granted(scenario.plan, scenario.variant)),
+        said=Said(
+            ticked=scenario.variant.ticked,
+            assumed=taken_for_granted(scenario.plan, scenario.variant),
+            mending=scenario.variant.mending,
+            shakedown=scenario.variant.shakedown,
+        ),
     )
 
 
@@ -114,6 +119,7 @@ def _prices(scenario: Scenario, ride: RideResult, slopes: FloatArray) -> Prices:
         hours=float(ride.times.sum()) / 3600.0,
         loose=loose_share(scenario.profile),
         body=scenario.variant.wishes.body,
+        handling=scenario.variant.rider.handling,
         often=often_of(scenario, ride),
     )
 

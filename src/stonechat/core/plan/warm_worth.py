@@ -5,7 +5,7 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
-from scipy.stats import norm
+from scipy.special import ndtr
 
 from stonechat.core.kit.item import Item
 from stonechat.core.ledger.lost import Lost
@@ -92,7 +92,7 @@ class WarmWorth:
         short = float(expected_short(np.array([margin]))[0])
         return Lost(
             minutes=_ASLEEP * short * rest.length / 3600.0,
-            ending=_ENDING * float(norm.cdf(-margin - COLD_FROM, scale=BAND)),
+            ending=_ENDING * float(ndtr((-margin - COLD_FROM) / BAND)),
         )
 
 
@@ -114,8 +114,8 @@ def expected_short(margins: FloatArray) -> FloatArray:
     >>> np.round(expected_short(np.array([-20.0, 0.0, 20.0])), 3)
     array([20.   ,  1.197,  0.   ])
     """
-    spread = norm(scale=BAND)
-    return np.asarray(np.maximum(BAND**2 * spread.pdf(margins) - margins * spread.cdf(-margins), 0.0))
+    density = BAND * np.exp(-0.5 * (margins / BAND) ** 2) / np.sqrt(2.0 * np.pi)
+    return np.asarray(np.maximum(density - margins * ndtr(-margins / BAND), 0.0))
 
 
 def warm_worth_of(ridden: Ridden) -> WarmWorth:

@@ -29,6 +29,8 @@ class Legs(NamedTuple):
     recovery_time: float = 1e5  # s
     night_dip: float = 0.0  # 1
     altitude: int = 0  # 0 no effect, 1 acclimatised, 2 fresh from the lowlands
+    tired: float = 0.0  # 1, tiredness at the start
+    awake: float = 0.0  # s awake at the start
 
 
 class Pace(NamedTuple):

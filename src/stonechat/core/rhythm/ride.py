@@ -355,7 +355,15 @@ def ride_course(
     )  # fmt: skip
     humidities, wets, reference, shelter = sky.humidities, sky.wet, sky.reference_height, sky.shelter
     quota, reach, start = clock.halts.quota, 1.0 + clock.reach_share, clock.start_of_day
-    at, speed, share, k, night, along_way, rested_at = Moment(0.0, 0.0, 0.0), 5.0, 0.0, 0, 0, 0.0, 0.0
+    at, speed, share, k, night, along_way, rested_at = (
+        Moment(0.0, rider.legs.tired, rider.legs.awake),
+        5.0,
+        0.0,
+        0,
+        0,
+        0.0,
+        0.0,
+    )
     for i in range(n):
         while k < stops and segments[k] <= i:
             at = _pass_stop(clock, rider, k, i, at, out)

@@ -43,6 +43,9 @@ class Rider:
     position_climbing: str = "hoods"
     position_descending: str = "drops"
     position_rough: str = "hoods"  # on rough gravel and worse
+    drag_scale: float = 1.0  # 1, own drag area over the usual one of each position
+    tired: float = 0.0  # 1, tiredness at the start, where one begins in the middle of a race
+    awake: float = 0.0  # s awake at the start, likewise
     climb_from: float = 0.04  # 1, grade from which it is climbing
     descending: str = "normal"  # key of BOLDNESS
     night_cap: float = 0.80  # 1, descents by night against by day
@@ -53,11 +56,14 @@ class Rider:
     age: float | None = None  # years; None: not said
     sex: str = ""  # key of SEXES in core/supply/energy.py; empty: not said
     runs_cold: float = 0.0  # K by which the air feels colder than it does to others; below 0 warmer
+    sweat: float = 1.0  # 1, own loss of water by sweat over the usual
+    handling: float = 1.0  # 1, own time at bags over the usual
+    punctures: float = 1.0  # 1, own punctures over the usual on the same ground
 
     @property
     def drag_area(self) -> float:
         """Drag area of rider and bare bike in the usual position. [m²]"""
-        return POSITIONS[self.position][1]
+        return POSITIONS[self.position][1] * self.drag_scale
 
 
 BANDS: dict[str, Band] = {
@@ -72,6 +78,10 @@ BANDS: dict[str, Band] = {
     "pace_most": Band(low=1.0, high=1.4, source="estimate"),
     "drivetrain": Band(low=0.93, high=0.98, source="Martin1998"),
     "gross_efficiency": Band(low=0.18, high=0.25, source="Coyle1992"),
+    "drag_scale": Band(low=0.8, high=1.3, source="your own rides"),
+    "sweat": Band(low=0.6, high=1.7, source="your own notes"),
+    "handling": Band(low=0.5, high=2.0, source="your own rides"),
+    "punctures": Band(low=0.4, high=2.5, source="your own notes"),
     "climb_from": Band(low=0.02, high=0.08, source="estimate"),
     "night_cap": Band(low=0.6, high=1.0, source="estimate"),
     "walk_factor": Band(low=0.5, high=0.95, source="estimate on Tobler1993"),

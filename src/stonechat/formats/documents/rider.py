@@ -25,7 +25,8 @@ from stonechat.units import h_from_s, km_from_m, m_from_km, min_from_s, s_from_h
 _RIDER_SAME = (
     "endurance", "night_dip", "coasting", "pace_uphill", "pace_downhill", "pace_most", "altitude", "drivetrain",
     "gross_efficiency", "position", "position_climbing", "position_descending", "position_rough", "climb_from",
-    "descending", "night_cap", "walk_factor", "push_efficiency", "age", "sex",
+    "drag_scale", "tired", "sweat", "handling", "punctures", "descending", "night_cap", "walk_factor",
+    "push_efficiency", "age", "sex",
 )  # fmt: skip
 _RHYTHM_SAME = ("zone", "school", "first_night")
 Position = Annotated[str, Field(description="Key of a position: " + ", ".join(POSITIONS))]
@@ -51,6 +52,12 @@ class RiderDocument(Part):
     position_climbing: Position = "hoods"
     position_descending: Position = "drops"
     position_rough: Position = "hoods"
+    drag_scale: Annotated[float, limit("drag_scale")] = 1.0
+    tired: Annotated[float, limit("tiredness")] = 0.0
+    awake_h: Annotated[float, limit("awake", 1 / 3600)] = 0.0
+    sweat: Annotated[float, limit("sweat")] = 1.0
+    handling: Annotated[float, limit("handling")] = 1.0
+    punctures: Annotated[float, limit("punctures")] = 1.0
     climb_from: Annotated[float, limit("climb_from")] = 0.04
     descending: Annotated[str, OneOf(BOLDNESS, "way of descending")] = "normal"
     night_cap: Annotated[float, limit("night_cap")] = 0.80
@@ -73,6 +80,7 @@ class RiderDocument(Part):
             intake_kcal_per_h=rider.intake,
             height_m=rider.height,
             runs_cold_k=rider.runs_cold,
+            awake_h=h_from_s(rider.awake),
             **same_named(rider, _RIDER_SAME),
         )
 
@@ -86,6 +94,7 @@ class RiderDocument(Part):
             intake=self.intake_kcal_per_h,
             height=self.height_m,
             runs_cold=self.runs_cold_k,
+            awake=s_from_h(self.awake_h),
             **same_named(self, _RIDER_SAME),
         )
 

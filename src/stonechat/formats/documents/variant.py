@@ -4,14 +4,20 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
+from stonechat.core.diary.notes import MOST_NOTES
+from stonechat.core.diary.rides import MOST_RIDES
 from stonechat.core.kit.item import HOME
 from stonechat.core.load.wheels import WheelLoad
 from stonechat.core.plan.plan import SWEAT, Elsewhere, Supply, Variant, Wishes
 from stonechat.core.supply.foods import WANTS, Food
 from stonechat.formats.documents.charging import ChargingDocument
+from stonechat.formats.documents.diary import DebriefDocument, RideDocument, ShakedownDocument
+from stonechat.formats.documents.mending import MendingDocument
 from stonechat.formats.documents.part import Id, LocalClock, Name, OneOf, Part, limit, same_named
+from stonechat.formats.documents.printing import PrintingDocument
 from stonechat.formats.documents.rider import RhythmDocument, RiderDocument
 from stonechat.formats.documents.rig import BikeDocument, CarrierDocument
+from stonechat.formats.notes_json import NoteDocument
 from stonechat.units import l_from_m3, m3_from_l
 
 Word = Annotated[str, Field(max_length=60)]
@@ -225,6 +231,12 @@ class VariantDocument(Part):
     pins: list[Id] = []
     supply: SupplyDocument = SupplyDocument()
     charging: ChargingDocument = ChargingDocument()
+    mending: MendingDocument = MendingDocument()
+    printing: PrintingDocument = PrintingDocument()
+    diary: list[NoteDocument] = Field([], max_length=MOST_NOTES)
+    rides: list[RideDocument] = Field([], max_length=MOST_RIDES)
+    debrief: DebriefDocument = DebriefDocument()
+    shakedown: ShakedownDocument = ShakedownDocument()
     repacks: dict[Id, Annotated[list[ElsewhereDocument], Field(min_length=1, max_length=400)]] = {}
     joins: dict[Id, Id] = {}
     posts: dict[Id, Id] = {}
@@ -258,6 +270,12 @@ class VariantDocument(Part):
             pins=sorted(variant.pins),
             supply=SupplyDocument.of(variant.supply),
             charging=ChargingDocument.of(variant.charging),
+            mending=MendingDocument.of(variant.mending),
+            printing=PrintingDocument.of(variant.printing),
+            diary=[NoteDocument.of(note) for note in variant.diary],
+            rides=[RideDocument.of(ride) for ride in variant.rides],
+            debrief=DebriefDocument.of(variant.debrief),
+            shakedown=ShakedownDocument.of(variant.shakedown),
             repacks={
                 key: [ElsewhereDocument.of(there) for there in windows]
                 for key, windows in sorted(variant.repacks.items())
@@ -287,6 +305,12 @@ class VariantDocument(Part):
             pins=frozenset(self.pins),
             supply=self.supply.core(),
             charging=self.charging.core(),
+            mending=self.mending.core(),
+            printing=self.printing.core(),
+            diary=tuple(note.core() for note in self.diary),
+            rides=tuple(ride.core() for ride in self.rides),
+            debrief=self.debrief.core(),
+            shakedown=self.shakedown.core(),
             repacks={key: tuple(there.core() for there in windows) for key, windows in self.repacks.items()},
             joins=dict(self.joins),
             posts=dict(self.posts),

@@ -1,25 +1,29 @@
-"""The packing list and the bar strip: what they say, and as PDF."""
+"""The packing list and the bar strip: what they say, and how a card becomes a PDF."""
 
 import unicodedata
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import timedelta
-from functools import cache
+from functools import lru_cache
 from importlib import resources
-
-from weasyprint import CSS, HTML
-from weasyprint.text.fonts import FontConfiguration
+from typing import TYPE_CHECKING
 
 from stonechat.core.kit.bands import mass_band
 from stonechat.core.kit.item import Item
 from stonechat.core.ledger.ridden import Ridden
+from stonechat.core.ledger.timetable import Visit
 from stonechat.core.line.stops import OFFERS
 from stonechat.core.plan.countdown import Task
 from stonechat.core.plan.plan import Variant
+from stonechat.core.plan.sky import clock_after
 from stonechat.core.supply.carry import Levels
 from stonechat.render.documents import faces
 from stonechat.render.environment import environment
-from stonechat.render.filters import clock, time_of_day
+from stonechat.render.filters import clock, duration, kcal, litres_of_water, time_of_day
+
+if TYPE_CHECKING:
+    from weasyprint import CSS
+    from weasyprint.text.fonts import FontConfiguration
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -64,9 +68,23 @@ class StripRow:
     must: bool
     shut: bool
     dark: bool
+    door: str  # until when its door is open then, or when it opens; empty where its hours are not known
     cut_off: str  # clock by which it must be reached, empty where there is none
     rest: float  # s rested there
     passed: bool = False  # whether it is ridden past
+
+    @property
+    def said(self) -> list[str]:
+        """What is said of it beside place and clock."""
+        told = ["shut" if self.shut else "", self.door, f"by {self.cut_off}" if self.cut_off else ""]
+        told += [f"rest {duration(self.rest)}" if self.rest else "", "ride past" if self.passed else self.offers]
+        return [words for words in told if words]
+
+    @property
+    def leaves(self) -> list[str]:
+        """What one leaves it with."""
+        water = [] if self.leave_water is None else [litres_of_water(self.leave_water)]
+        return water + ([] if self.leave_food is None else [kcal(self.leave_food)])
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -143,6 +161,7 @@ def bar_strip(plan: str, variant: Variant, ridden: Ridden) -> BarStrip:
                 shut=visit.is_shut,
                 passed=visit.passed,
                 dark=visit.dark,
+                door=_door(visit, ridden, k - 1),
                 cut_off="" if visit.margin is None else clock(visit.arrives + timedelta(seconds=visit.margin)),
                 rest=visit.rested,
             )
@@ -157,29 +176,39 @@ def bar_strip(plan: str, variant: Variant, ridden: Ridden) -> BarStrip:
     )
 
 
+def _door(visit: Visit, ridden: Ridden, place: int) -> str:
+    """Return until when a door is open on arrival, or when it opens next."""
+    doors, midnight = ridden.timetable.clock.doors, ridden.timetable.clock.start_of_day
+    if visit.stop is None or not doors.known[place]:
+        return ""
+    first, last = int(doors.first[place]), int(doors.first[place + 1])
+    then = visit.elapsed + midnight
+    for opens, shuts in zip(doors.opens[first:last].tolist(), doors.shuts[first:last].tolist(), strict=True):
+        if opens <= then < shuts:
+            left = shuts - then
+            return "" if left > _ALL_DAY else f"till {time_of_day(clock_after(ridden, shuts - midnight))}"
+        if opens > then:
+            return f"opens {clock(clock_after(ridden, opens - midnight))}"
+    return ""
+
+
+_ALL_DAY = 86_400.0  # s; a door that is open for longer needs no word
 _MISSING = "documents/_missing.html"
 _MOST_MISSING = 12  # named one by one
 
 
-@cache
-def _style() -> tuple[CSS, FontConfiguration]:
+@lru_cache(8)
+def _style(names: tuple[str, ...]) -> "tuple[CSS, FontConfiguration]":
+    from weasyprint import CSS
+    from weasyprint.text.fonts import FontConfiguration
+
     fonts = FontConfiguration()
     folder = resources.files("stonechat.render").joinpath("templates/documents")
     text = folder.joinpath("print.css").read_text("utf-8")
     for name in ("figures", "text"):
-        text = text.replace(name.upper(), f'"{name}", "{name}-ext", {faces.others()}')
+        text = text.replace(name.upper(), f'"{name}", "{name}-ext"{faces.others(names)}')
     with resources.as_file(faces.FOLDER) as path:
-        return CSS(string=f"{faces.style()}\n{text}", base_url=f"{path.as_uri()}/", font_config=fonts), fonts
-
-
-def packing_pdf(listed: PackingList) -> bytes:
-    """Return the packing list as PDF."""
-    return _pdf("documents/packing_list.html", listed)
-
-
-def strip_pdf(strip: BarStrip) -> bytes:
-    """Return the bar strip as PDF, in columns that are cut out and taped to the bars."""
-    return _pdf("documents/bar_strip.html", strip, columns=_columns(strip.rows))
+        return CSS(string=f"{faces.style(names)}\n{text}", base_url=f"{path.as_uri()}/", font_config=fonts), fonts
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -195,21 +224,20 @@ class CountdownCard:
 def countdown_pdf(plan: str, variant: Variant, tasks: tuple[Task, ...]) -> bytes:
     """Return the countdown as PDF, with boxes to tick."""
     start = f"{variant.rhythm.start:%a %d %b %Y}, {time_of_day(variant.rhythm.start)}"
-    return _pdf("documents/countdown.html", CountdownCard(plan=plan, variant=variant.name, start=start, tasks=tasks))
+    return as_pdf("documents/countdown.html", CountdownCard(plan=plan, variant=variant.name, start=start, tasks=tasks))
 
 
-def _columns(rows: Sequence[StripRow], per_strip: int = 9) -> list[Sequence[StripRow]]:
-    return [rows[k : k + per_strip] for k in range(0, len(rows), per_strip)]
+def as_pdf(template: str, card: object, *, tells: bool = True, also: Sequence[str] = ()) -> bytes:
+    """Return a card as PDF; what no face holds, of it and of what is printed with it, is told at its end."""
+    from weasyprint import HTML  # read when something is printed: half a second of every start
 
-
-def _pdf(template: str, card: object, **more: object) -> bytes:
-    style, fonts = _style()
-    html = environment().get_template(template).render(card=card, **more)
-    unknown = faces.missing([html])
+    html = environment().get_template(template).render(card=card)
+    unknown = faces.missing([html, *also]) if tells else ""
     if unknown:
         told = [(f"U+{ord(mark):04X}", unicodedata.name(mark, "").lower()) for mark in unknown[:_MOST_MISSING]]
         note = environment().get_template(_MISSING).render(marks=told, more=len(unknown) - len(told))
         html = html.replace("</body>", f"{note}</body>")
+    style, fonts = _style(faces.needed([html]))
     written: bytes = HTML(string=html, url_fetcher=_no_fetch).write_pdf(stylesheets=[style], font_config=fonts)
     return written
 

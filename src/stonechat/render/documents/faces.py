@@ -19,26 +19,39 @@ def files() -> tuple[str, ...]:
 
 
 @cache
-def covered() -> frozenset[int]:
-    """Return every character that some face holds."""
-    found: set[int] = set()
-    for name in files():
-        with resources.as_file(FOLDER.joinpath(name)) as path, TTFont(path, lazy=True) as face:
-            found.update(face.getBestCmap())
-    return frozenset(found)
+def held_by(name: str) -> frozenset[int]:
+    """Return every character that a face holds."""
+    with resources.as_file(FOLDER.joinpath(name)) as path, TTFont(path, lazy=True) as face:
+        return frozenset(face.getBestCmap())
+
+
+def _is_first(name: str) -> bool:
+    """Tell whether all is set in a face as far as it goes."""
+    return not name.startswith("other") and "-ext-" not in name
+
+
+def _rare(texts: Iterable[str]) -> set[int]:
+    """Return the characters of some texts that the first faces do not all hold."""
+    used = {ord(mark) for text in texts for mark in text if ord(mark) > 0x7E}
+    return used.difference(_UNSEEN).difference(frozenset.intersection(*map(held_by, filter(_is_first, files()))))
+
+
+def needed(texts: Iterable[str]) -> tuple[str, ...]:
+    """Return the files of the faces that some texts are set in: a print reads no others, which would take seconds."""
+    rare = _rare(texts)
+    return tuple(name for name in files() if _is_first(name) or (rare and not rare.isdisjoint(held_by(name))))
 
 
 def missing(texts: Iterable[str]) -> str:
     """Return the characters of some texts that no face holds, each once, in the order of their numbers."""
-    used = {mark for text in texts for mark in text if ord(mark) > 0x7E}
-    return "".join(sorted(mark for mark in used if ord(mark) not in covered() and ord(mark) not in _UNSEEN))
+    rare = _rare(texts)
+    return "".join(map(chr, sorted(rare.difference(*map(held_by, files()) if rare else ()))))
 
 
-@cache
-def style() -> str:
-    """Return the rules that make the faces known to a print: `text` and `figures`, `-ext` of both, and the others."""
+def style(names: Iterable[str]) -> str:
+    """Return the rules that make faces known to a print: `text` and `figures`, `-ext` of both, and the others."""
     rules = []
-    for name in files():
+    for name in names:
         family, _, weight = name.removesuffix(".woff2").rpartition("-")
         if weight.isdigit() and len(weight) == 3:
             rules.append(f'@font-face {{ font-family: "{family}"; src: url("{name}"); font-weight: {weight}; }}')
@@ -47,7 +60,6 @@ def style() -> str:
     return "\n".join(rules)
 
 
-@cache
-def others() -> str:
-    """Return the families that stand in, as a list for a style sheet."""
-    return ", ".join(f'"{name.removesuffix(".woff2")}"' for name in files() if name.startswith("other"))
+def others(names: Iterable[str]) -> str:
+    """Return the families that stand in, each with a comma before it, for a style sheet."""
+    return "".join(f', "{name.removesuffix(".woff2")}"' for name in names if name.startswith("other"))

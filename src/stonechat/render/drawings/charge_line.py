@@ -12,6 +12,7 @@ _LEFT, _LEFT_NARROW, _RIGHT = 124.0, 104.0, 14.0
 _TOP, _BAND, _GAP = 14.0, 44.0, 12.0
 _LONG_NAME = 19  # letters of a name that are shown
 _POINTS = 400  # points of a curve at most
+_POINTS_ALL = 4_000  # points of all curves
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -49,7 +50,8 @@ def charge_line(ridden: Ridden, *, leg: int, narrow: bool = False) -> ChargeLine
     charge = ridden.report(Charge)
     width, left = (NARROW, _LEFT_NARROW) if narrow else (WIDTH, _LEFT)
     x = ByClock(ridden, width=width, left=left, right=_RIGHT)
-    steps, every = charge.steps, max(1, charge.steps.lengths.size // _POINTS)
+    points_each = min(_POINTS, _POINTS_ALL // max(1, len(charge.lines)))
+    steps, every = charge.steps, max(1, charge.steps.lengths.size // points_each)
     begins, ends = steps.begins, steps.begins + steps.lengths
     bands, top = [], _TOP
     for k, line in enumerate(charge.lines):

@@ -5,6 +5,7 @@ from datetime import timedelta
 
 import numpy as np
 
+from stonechat.core.diary.trail import Trail
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.stops import DAY, Stop
 from stonechat.core.numerics.arrays import FloatArray
@@ -153,6 +154,14 @@ def time_distance(ridden: Ridden, rests: tuple[Rest, ...]) -> TimeDistance:
         f"{last.arrives:%A} {time_of_day(last.arrives)} over {axes.length / 1000:.0f} km; "
         f"{sum(1 for visit in ridden.timetable.visits if visit.is_shut)} stops are shut on arrival.",
     )
+
+
+def trail_path(ridden: Ridden, trail: Trail) -> str:
+    """Return the path of a race as it went, on the same axes; empty where nothing is known."""
+    if trail.is_empty:
+        return ""
+    axes = _Axes(ridden)
+    return _path([(axes.x(t), axes.y(d)) for t, d in zip(trail.elapsed, trail.distances, strict=True)])
 
 
 def _points(distances: FloatArray, clocks: FloatArray, axes: _Axes) -> list[tuple[float, float]]:

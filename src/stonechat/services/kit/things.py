@@ -7,7 +7,7 @@ from uuid import UUID
 from stonechat.core.kit.containers import refuse_loops
 from stonechat.core.kit.item import Item
 from stonechat.core.kit.jobs import JOBS
-from stonechat.core.plan.plan import Plan
+from stonechat.core.plan.plan import Plan, Variant
 from stonechat.errors import InvalidInput, NotFound
 from stonechat.formats.kit_csv import item_id
 from stonechat.services.history import OpenPlan, change_plan
@@ -110,8 +110,19 @@ def tick_task(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision:
         variant_id,
         revision=revision,
         label="ticked the countdown",
-        change=lambda v: replace(v, ticked=v.ticked - {key} if key in v.ticked else v.ticked | {key}),
+        change=lambda v: _ticked(v, key),
     )
+
+
+def _ticked(variant: Variant, key: str) -> Variant:
+    """Return a variant with a task ticked or not; one that a loaded ride asked for is ticked at its finding."""
+    kind, _, number = key.partition("found-")
+    if kind or not number.isdigit():
+        return replace(variant, ticked=variant.ticked - {key} if key in variant.ticked else variant.ticked | {key})
+    findings = tuple(
+        replace(one, done=not one.done) if k == int(number) else one for k, one in enumerate(variant.shakedown.findings)
+    )
+    return replace(variant, shakedown=replace(variant.shakedown, findings=findings))
 
 
 def drop_job(workspace: Workspace, plan_id: UUID, variant_id: str, *, revision: int, job: str) -> OpenPlan:

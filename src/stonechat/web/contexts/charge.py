@@ -19,7 +19,7 @@ from stonechat.render.drawings.charge_line import ChargeLine, charge_line
 from stonechat.render.drawings.leads import LeadView, leads_drawing
 from stonechat.render.filters import clock, distance_km, duration, minutes_or_none, minutes_plain, percent
 from stonechat.services.charging import LostLead, hub_minutes, longer_halts, lost_leads, prices_of, rules_compared
-from stonechat.text import listed
+from stonechat.text import capital, listed
 from stonechat.web.desk import Desk
 from stonechat.web.forms.binding import BoundForm
 from stonechat.web.forms.charge import RuleForm, rule_values
@@ -207,7 +207,7 @@ def _headline(charge: Charge) -> str:
         return "Nothing electric aboard"
     if charge.flat:
         first = charge.flat[0]
-        return f"{_capital(first.thing.name)} is flat from {distance_km(first.flat_km or 0.0)}"
+        return f"{capital(first.thing.name)} is flat from {distance_km(first.flat_km or 0.0)}"
     return f"Nothing goes flat; {charge.spare:.0f} Wh to spare"
 
 
@@ -246,7 +246,9 @@ def why(ridden: Ridden, charge: Charge, line: BatteryLine) -> list[str]:
     thing = line.thing
     told = [f"It holds {thing.capacity:.1f} Wh{'' if thing.is_told else ', as is usual for its kind'}."]
     if thing.role == "bank":
-        told.append(f"It gave {line.used:.0f} Wh of its cells, {thing.keeps:.0%} of which come out of its socket.")
+        told.append(
+            f"It gave {line.used:.0f} Wh of its cells, {100.0 * thing.keeps:.0f} % of which come out of its socket."
+        )
     elif thing.draws:
         told.append(_draw_words(charge, line))
     else:
@@ -278,7 +280,7 @@ def _draw_words(charge: Charge, line: BatteryLine) -> str:
         for watts, words in ((thing.always, "always"), (thing.riding, "riding"), (thing.dark, "more in the dark"))
         if watts > 0.0
     ]
-    band = "" if thing.draw_told else f" (usual, ±{BAND:.0%})"
+    band = "" if thing.draw_told else f" (usual, ±{100.0 * BAND:.0f} %)"
     return f"It draws {listed(parts, 3)}{band}: {line.used + line.unmet:.0f} Wh wanted, {line.used:.0f} had."
 
 
@@ -302,7 +304,7 @@ def _light(ridden: Ridden, charge: Charge) -> LightView:
     if lights.by_hub:
         told.append((f"{lights.dim:.1f} h are too slow for the hub's lamp: a lamp with a battery lights them.", False))
     if lamp is not None:
-        burns = f"{_capital(lamp.name)} burns {lights.front_hours:.1f} h so on its own battery"
+        burns = f"{capital(lamp.name)} burns {lights.front_hours:.1f} h so on its own battery"
         wanted = f"of {lights.front_wanted:.1f} h wanted; with what is charged it is dark for {lights.unlit:.1f} h."
         told.append((f"{burns}, {wanted}", lights.unlit > _SOME))
     for second in lights.seconds:
@@ -314,7 +316,7 @@ def _light(ridden: Ridden, charge: Charge) -> LightView:
     if lights.rear_by_hub:
         told.append(("The rear light runs on the hub.", False))
     elif lights.rear is not None:
-        burns = f"{_capital(lights.rear.name)} burns {lights.rear_hours:.0f} h on its own battery"
+        burns = f"{capital(lights.rear.name)} burns {lights.rear_hours:.0f} h on its own battery"
         dark = f"it is dark for {lights.rear_unlit:.1f} h of {lights.dark.total:.1f}."
         told.append((f"{burns}; {dark}", lights.rear_unlit > _SOME))
     else:
@@ -322,10 +324,6 @@ def _light(ridden: Ridden, charge: Charge) -> LightView:
     told.append((f"You are seen by {listed(lights.seen, 3)}." if lights.seen else "Nothing reflects or is bright.",
                  not lights.seen))  # fmt: skip
     return LightView(rows=tuple(rows), sentences=tuple(told))
-
-
-def _capital(name: str) -> str:
-    return name[:1].upper() + name[1:]
 
 
 def _sockets(desk: Desk, ridden: Ridden) -> tuple[SocketRow, ...]:
@@ -419,10 +417,10 @@ def _compared(name: str, cost: RuleCost, *, hub: bool) -> tuple[str, str, str, s
 
 def rule_words(rule: ChargingRule, *, hub: bool) -> str:
     """Say what a rule does; of the hub where there is one."""
-    when = f"below {rule.hub_below:.0%}" if rule.hub_when == "needed" else HUB_WHEN[rule.hub_when]
+    when = f"below {100.0 * rule.hub_below:.0f} %" if rule.hub_when == "needed" else HUB_WHEN[rule.hub_when]
     by_hub = "; hub off" if rule.hub == "off" else f"; hub: {HUB_INTO[rule.hub]}, {when}"
     rest = "everything on the bank at rests" if rule.at_rest else "nothing more at rests"
-    shares = f"on the bank from {rule.low:.0%} to {rule.high:.0%}"
+    shares = f"on the bank from {100.0 * rule.low:.0f} % to {100.0 * rule.high:.0f} %"
     return f"{shares}; {rest}; at sockets {AT_SOCKETS[rule.sockets]}{by_hub if hub else ''}"
 
 

@@ -5,9 +5,9 @@ from dataclasses import dataclass
 
 from stonechat.core.plan.buying import foods_of, shelf_at
 from stonechat.core.plan.plan import Supply
-from stonechat.core.supply.basket import Basket
 from stonechat.core.supply.foods import DISHES, FOODS, SHELF_NAMES, SHELVES, WANTS, Food
-from stonechat.render.filters import figure, kcal, litres, mass_g
+from stonechat.render.filters import figure, kcal, litres
+from stonechat.render.notes import basket_words
 from stonechat.web.desk import NEW, UNNAMED, Desk
 from stonechat.web.forms.binding import BoundForm
 from stonechat.web.forms.supply import FoodForm
@@ -131,18 +131,6 @@ class Buying:
     by_hand: tuple[Bought, ...]
     choices: tuple[tuple[str, str], ...]  # food and its name, what the stop sells first
     address: str
-
-
-def basket_words(foods: Mapping[str, Food], basket: Basket | None, energy: float, *, most: int = 12) -> str:
-    """Return a shopping list in grams; empty where nothing is bought."""
-    if basket is None or energy < 1.0:
-        return ""
-    listed = [
-        f"{foods[key].name} {mass_g(round(share * energy / foods[key].energy, -1) / 1000.0)}"
-        for key, share in basket.shares[:most]
-        if key in foods
-    ]
-    return ", ".join(listed)
 
 
 def buying(desk: Desk, node: int, stop_id: str) -> Buying | None:

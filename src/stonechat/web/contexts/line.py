@@ -8,7 +8,7 @@ import numpy as np
 from stonechat.core.checks.rules import SURE
 from stonechat.core.line.gaps import Gap, longest_gap
 from stonechat.core.line.profile import surface_shares
-from stonechat.core.line.stops import DAY, FOOD_OFFERS, KINDS, OFFERS, WATER_OFFERS, Stop, main_door
+from stonechat.core.line.stops import DAY, FOOD_OFFERS, KINDS, OFFERS, WATER_OFFERS, Stop
 from stonechat.core.line.surface import SURFACE_INDEX, SURFACES, TYRES
 from stonechat.core.line.weather import DayWeather
 from stonechat.core.numerics.arrays import FloatArray, runs_of
@@ -17,9 +17,10 @@ from stonechat.core.plan.scenario import stay_at
 from stonechat.core.plan.sky import PlacedSky, elapsed_at, skies_of
 from stonechat.core.supply.carry import cannot_be_missed
 from stonechat.errors import InvalidInput
-from stonechat.formats.hours import doors_text, hours_text
+from stonechat.formats.hours import stop_hours_text
 from stonechat.render.filters import clock, distance_km
 from stonechat.render.measures import chart_units
+from stonechat.web.contexts.last_time import KnownRow, known_rows
 from stonechat.web.contexts.window import Window, window
 from stonechat.web.desk import NEW, UNNAMED, Desk
 from stonechat.web.forms.binding import BoundForm, start_values, typed_figure
@@ -114,6 +115,7 @@ class LineView:
     gaps: tuple[GapView, ...]
     musts: tuple[MustView, ...]
     stops: Window[StopRow]
+    known: tuple[KnownRow, ...]  # stops as earlier races know them
     profile_address: str
     exports: tuple[tuple[str, str], ...]  # name, address
     import_address: str
@@ -171,6 +173,7 @@ def line_view(desk: Desk) -> LineView:
         gaps=tuple(_gap(desk, what, offers) for what, offers in _GAPS),
         musts=_musts(desk),
         stops=_stop_window(desk),
+        known=known_rows(desk) if desk.look.open == "" else (),
         profile_address=desk.do("profile.json", rev=desk.opened.revision),
         exports=(
             ("GPX with stops", desk.do("course.gpx")),
@@ -262,7 +265,7 @@ def _rows(desk: Desk) -> tuple[StopRow, ...]:
             id=stop.id,
             stop=stop,
             offers=", ".join(OFFERS[key] for key in OFFERS if key in stop.offers) or "nothing known",
-            hours=_hours_words(stop),
+            hours=stop_hours_text(stop),
             kind=KINDS[stop.kind].name,
             read=tuple(word for key, word in _READ.items() if key in stop.read),
             stay=stay_at(stop, desk.variant),
@@ -277,14 +280,6 @@ def _rows(desk: Desk) -> tuple[StopRow, ...]:
 
 
 _READ = {"kind": "kind", "offers": "offers", "hours": "hours"}
-
-
-def _hours_words(stop: Stop) -> str:
-    """Say when a stop is open: as stated, always where nothing is shut, else not known."""
-    door = main_door(stop)
-    words = hours_text(door.hours) if door.is_known else "not known"
-    doors = doors_text(stop.hours_by)
-    return f"{words} | {doors}" if doors else words
 
 
 def _must_stops(desk: Desk) -> list[tuple[Stop, str, tuple[float, float, float, float]]]:

@@ -15,8 +15,10 @@ from stonechat.formats.documents.part import clock_text
 from stonechat.render.drawings.time_distance import TimeDistance, time_distance
 from stonechat.render.filters import clock, distance_km, time_of_day
 from stonechat.render.measures import in_other_units
+from stonechat.services.memory import rides_tell
 from stonechat.services.odds import RACES, Odds, odds_run, odds_told
 from stonechat.services.work import RunState
+from stonechat.web.contexts.last_time import LastTime, last_times
 from stonechat.web.contexts.window import Window, window
 from stonechat.web.desk import Desk
 from stonechat.web.forms.binding import BoundForm, FieldView, start_values
@@ -77,6 +79,8 @@ class NightRow:
 class RhythmView:
     """The Rhythm room."""
 
+    last: tuple[LastTime, ...]
+    rides_address: str  # empty: no ride tells anything
     rider: BoundForm[RiderForm]
     rider_address: str
     rider_first: int
@@ -140,6 +144,8 @@ def rhythm_view(desk: Desk) -> RhythmView:
     kinds = {f"stay_{stop.kind}" for stop in ridden.way.stops}
     form = desk.form("rhythm", rhythm_form(), rhythm_values(variant.rhythm))
     return RhythmView(
+        last=last_times(desk),
+        rides_address=desk.at("diary", tab="rides") if rides_tell(desk.workspace, desk.opened) else "",
         rider=rider,
         rider_address=desk.do("rider"),
         rider_first=FIRST,

@@ -1,18 +1,22 @@
 """What stands around every room: the bar, the tape, the ledger."""
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from stonechat.core.diary.trail import at_stops
 from stonechat.core.ledger.ledger import Ledger
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.ledger.timetable import Leg, Visit
 from stonechat.core.line.stops import OFFERS, wait_words
 from stonechat.core.numerics.findings import Finding, State
+from stonechat.core.plan.sky import clock_after
 from stonechat.core.supply.carry import Levels
-from stonechat.render.filters import clock
+from stonechat.render.filters import clock, minutes_signed
 from stonechat.render.notes import dress_note, stop_note
 from stonechat.services.evaluation import LastChange, last_change
 from stonechat.services.load.packing import packing_run
+from stonechat.services.replay import trail_known
 from stonechat.services.work import Run, RunState
 from stonechat.web.addresses import manual_address, room_address
 from stonechat.web.desk import Desk, Room
@@ -217,9 +221,23 @@ def _job(desk: Desk) -> Job:
 def _note(desk: Desk, k: int) -> str:
     """Return what is done at a place of the tape: what to have on, where clothes are looked at."""
     ridden = desk.evaluation.ridden
+    if desk.room == "diary":
+        return _was_there(desk, k)
     if desk.room == "night":
         return dress_note(ridden, k) if ridden.kit.items else ""
     return "" if ridden.provisions.asked is None else stop_note(ridden, k)
+
+
+def _was_there(desk: Desk, k: int) -> str:
+    """Return when one was there in truth, where the race is known."""
+    trail, ridden = trail_known(desk.opened, desk.variant_id), desk.evaluation.ridden
+    if trail.is_empty or k == 0:
+        return ""
+    visit = ridden.timetable.visits[k - 1]
+    (was,) = at_stops(trail, [visit.distance], [visit.elapsed], [0.0])
+    if math.isnan(was.reached):
+        return ""
+    return f"was there {clock(clock_after(ridden, was.reached))}, {minutes_signed((was.reached - was.planned) / 60.0)}"
 
 
 def _finish_knot(last: Visit) -> Knot:

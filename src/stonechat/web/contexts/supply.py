@@ -47,7 +47,7 @@ from stonechat.services.supplying import (
     deciding_leg,
     dry_stretches,
     indoors,
-    judged,
+    judged_of,
     minutes_by_part,
     node_name,
     repack_list,
@@ -269,10 +269,10 @@ class SupplyView:
 def supply_view(desk: Desk) -> SupplyView:
     """Return what the Supply room shows."""
     ridden, supply = desk.evaluation.ridden, desk.variant.supply
-    found = judged(ridden)
+    found = judged_of(desk.opened, desk.variant_id)
     rows = tuple(_row(desk, found, k) for k in range(len(ridden.timetable.legs)))
     visits = ridden.timetable.visits[:-1]
-    repacks = repacking_of(desk.opened.plan, desk.variant_id, ridden)
+    repacks = repacking_of(desk.opened, desk.variant_id)
     drawn = Drawn(
         leg=desk.leg,
         addresses=[row.edit_address for row in rows],
@@ -417,7 +417,7 @@ def _salt(ridden: Ridden, variant: Variant) -> str:
     )
     method = next(key for key in SWEAT if key != variant.supply.sweat)
     clock, power = ridden.timetable.clock, variant.rider.power
-    drunk = float(drunk_riding(ridden.ride, clock, power=power, method=method).sum())
+    drunk = float(drunk_riding(ridden.ride, clock, power=power, method=method, own=variant.rider.sweat).sum())
     other = "heat balance, from 15 °C up," if method == "heat_balance" else "what riders lose"
     return (
         f"By {other} {litres_of_water(drunk)} would be drunk riding. "

@@ -33,6 +33,12 @@ _SCALED = (
     ("pace_uphill", 1.0, "pace_uphill"),
     ("pace_downhill", 1.0, "pace_downhill"),
     ("pace_most_pct", 100.0, "pace_most"),
+    ("drag_pct", 100.0, "drag_scale"),
+    ("tired_pct", 100.0, "tired"),
+    ("awake_h", 1 / 3600, "awake"),
+    ("sweat_pct", 100.0, "sweat"),
+    ("handling_pct", 100.0, "handling"),
+    ("punctures_pct", 100.0, "punctures"),
     ("climb_from_pct", 100.0, "climb_from"),
     ("night_cap_pct", 100.0, "night_cap"),
     ("walk_pct", 100.0, "walk_factor"),
@@ -74,6 +80,22 @@ class RiderForm(Form):
     pace_uphill: float = _banded("More uphill", "pace_uphill", help="share of power per unit of grade")
     pace_downhill: float = _banded("Less downhill", "pace_downhill")
     pace_most_pct: float = _banded("Most uphill", "pace_most", unit="%", factor=100.0)
+    drag_pct: float = _banded(
+        "Own drag", "drag_scale", unit="%", factor=100.0, help="of the usual in each position; the Diary tells it"
+    )
+    tired_pct: float = figure(
+        "Tired at the start", unit="%", limit="tiredness", factor=100.0,
+        help="of what fades; 0: fresh; a plan of the rest of a race begins tired",
+    )  # fmt: skip
+    sweat_pct: float = _banded("Own sweat", "sweat", unit="%", factor=100.0, help="of the usual loss of water")
+    handling_pct: float = _banded("Own time at bags", "handling", unit="%", factor=100.0, help="of the usual seconds")
+    punctures_pct: float = _banded(
+        "Own punctures", "punctures", unit="%", factor=100.0, help="of the usual on that ground"
+    )
+    awake_h: float = figure(
+        "Awake at the start", unit="h", limit="awake", factor=1 / 3600,
+        help="0: just up; a plan of the rest of a race begins as long awake as you are",
+    )  # fmt: skip
     climb_from_pct: float = _banded("Climbing from", "climb_from", unit="%", factor=100.0)
     altitude: str = choice("Height and power", ALTITUDE_EFFECTS, help="Bassett1999; 12 % less at 2,000 m when fresh")
     night_cap_pct: float = _banded("Fastest by night", "night_cap", unit="%", factor=100.0, help="of that by day")

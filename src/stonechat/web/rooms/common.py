@@ -36,6 +36,10 @@ class Sent:
         """Return a field that may be sent several times."""
         return tuple(value for key, value in self._pairs if key == name)
 
+    def has_file(self, name: str) -> bool:
+        """Tell whether a file came along."""
+        return name in self._files
+
     def file(self, name: str) -> bytes:
         """Return the bytes of a file that came along."""
         if name not in self._files:

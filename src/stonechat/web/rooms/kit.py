@@ -152,8 +152,7 @@ def bring(call: Changed, upload_id: UUID) -> Response:
         look = _bring(brought.upload_id)
     else:
         look = Look(tab="bring")
-    desk = call.desk(brought.opened, look=look, carry={"left_over": words})
-    return after_change(call.request, desk, words)
+    return after_change(call.request, call.desk(brought.opened, look=look), words)
 
 
 @router.get("/kit/{upload_id}.csv")

@@ -4,7 +4,7 @@ from datetime import date, datetime
 from typing import Annotated
 
 from fastapi import APIRouter, Depends
-from fastapi.responses import HTMLResponse, JSONResponse, Response
+from fastapi.responses import JSONResponse, Response
 
 from stonechat.core.line.surface import TYRES
 from stonechat.errors import InvalidInput
@@ -12,13 +12,14 @@ from stonechat.formats import line_csv
 from stonechat.services import exchange
 from stonechat.services import line as line_service
 from stonechat.services.evaluation import cleaned_profile
+from stonechat.services.known_stops import take_stop
 from stonechat.web.call import Call, Change, changing, reading
 from stonechat.web.contexts.line import COURSE, GROUND, PAINT, RULES, WEATHER, air_view, line_view, profile_points
 from stonechat.web.desk import UNNAMED, Look, Room, look_at
 from stonechat.web.forms.binding import bind
 from stonechat.web.forms.line import NO_PAINT, CleaningForm, PaintForm, RulesForm, StopForm, TrimForm, ground_form
 from stonechat.web.forms.weather import days_in, weather_form
-from stonechat.web.respond import download, render
+from stonechat.web.respond import download, part
 
 router = APIRouter(prefix="/plans/{plan_id}/{variant_id}/do")
 ROOM = Room(key="line", name="Line", letter="l", build=line_view, router=router)
@@ -37,7 +38,8 @@ def profile(call: Here) -> Response:
 def course(call: Here) -> Response:
     """Give the course with its stops."""
     opened = call.opened
-    data = exchange.export_gpx(opened, cleaned_profile(opened.plan, opened.course_hash))
+    ridden = call.desk().evaluation.ridden
+    data = exchange.export_gpx(opened, cleaned_profile(opened.plan, opened.course_hash), ridden)
     return download(data, name=f"{opened.plan.name}.gpx", media_type="application/gpx+xml")
 
 
@@ -70,7 +72,7 @@ def table(call: Here, table: str) -> Response:
 def air(call: Here, km: str = "", at: str = "") -> Response:
     """Say how warm and windy it is at a place and time."""
     desk = call.desk()
-    return HTMLResponse(render("line/_air.html", air=air_view(desk, km, at)), headers={"Cache-Control": "no-store"})
+    return part("line/_air.html", air=air_view(desk, km, at))
 
 
 @router.post("/cleaning")
@@ -245,6 +247,13 @@ def change_stop(call: Changed, stop_id: str) -> Response:
         desk = call.desk(look=look_at(stop_id), forms={"stop": wrong})
         return call.show(desk, status=422)
     return call.answer(opened)
+
+
+@router.post("/stops/{stop_id}/known")
+def take_known(call: Changed, stop_id: str) -> Response:
+    """Take what an earlier race knows of a stop."""
+    opened = take_stop(call.workspace, call.opened, revision=call.revision, stop_id=stop_id)
+    return call.answer(opened, note="Its hours, offers and stay are as the earlier race knows them.")
 
 
 @router.post("/stops/{stop_id}/use")

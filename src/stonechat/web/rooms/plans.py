@@ -26,7 +26,7 @@ from stonechat.web.contexts.plans import plans_view
 from stonechat.web.desk import workspace_of
 from stonechat.web.forms.begin import BeginForm, begin_fields
 from stonechat.web.forms.binding import bind, typed_figure
-from stonechat.web.respond import NOTE_COOKIE, download, go_back, keep_note, kept_note, page, wants_fragment
+from stonechat.web.respond import NOTE_COOKIE, download, go_back, go_on, kept_note, page
 from stonechat.web.rooms.common import Sent, SentForm
 
 router = APIRouter()
@@ -82,19 +82,11 @@ def bring_in(request: Request, sent: SentForm) -> Response:
     if not course.needs_choice:
         chosen_track(course, CourseChoice())  # what no choice can mend is said at once
     upload = exchange.stage_upload(workspace, course.name, data)
-    return _go(request, f"{UPLOADS}/{upload}?surface={quote(sent.text('surface') or 'tarmac')}")
+    return go_on(request, f"{UPLOADS}/{upload}?surface={quote(sent.text('surface') or 'tarmac')}")
 
 
 def _arrived(request: Request, imported: exchange.Imported) -> Response:
-    response = _go(request, room_address(imported.plan_id, imported.variant_id, "line"))
-    keep_note(response, imported.note)
-    return response
-
-
-def _go(request: Request, address: str) -> Response:
-    if wants_fragment(request.headers):
-        return Response(status_code=204, headers={"HX-Redirect": address})
-    return RedirectResponse(address, status_code=303)
+    return go_on(request, room_address(imported.plan_id, imported.variant_id, "line"), imported.note)
 
 
 @router.get(UPLOADS + "/{upload_id}")
@@ -141,9 +133,8 @@ def begin(request: Request, upload_id: UUID, sent: SentForm) -> Response:
         return _beginning(request, upload_id, error=exc.message, **again)
     if table is None:
         return _arrived(request, imported)
-    response = _go(request, room_address(imported.plan_id, imported.variant_id, "kit", tab="bring", open=table))
-    keep_note(response, f"{imported.note} Now the kit: look its columns over.")
-    return response
+    kit = room_address(imported.plan_id, imported.variant_id, "kit", tab="bring", open=table)
+    return go_on(request, kit, f"{imported.note} Now the kit: look its columns over.")
 
 
 def _choice(sent: Sent) -> CourseChoice:

@@ -5,7 +5,7 @@ from dataclasses import replace
 from typing import Annotated
 
 from fastapi import APIRouter, Depends
-from fastapi.responses import HTMLResponse, JSONResponse, Response
+from fastapi.responses import JSONResponse, Response
 
 from stonechat.core.plan.limits import LIMITS, MOST_DAYS
 from stonechat.core.rhythm.rhythm import Night, Rhythm, sleeping_at
@@ -22,7 +22,6 @@ from stonechat.web.contexts.rhythm import NIGHT, odds_view, rhythm_view
 from stonechat.web.desk import Look, Room
 from stonechat.web.forms.binding import bind, typed_time
 from stonechat.web.forms.rhythm import NightForm, RiderForm, rhythm_form
-from stonechat.web.respond import render, wants_fragment
 
 router = APIRouter(prefix="/plans/{plan_id}/{variant_id}/do")
 ROOM = Room(key="rhythm", name="Rhythm", letter="h", build=rhythm_view, router=router, opens=True)
@@ -230,7 +229,4 @@ def ride_races(call: Changed) -> Response:
 def watch_races(call: Here) -> Response:
     """Give the spread, or that it is being ridden; asked for again and again until it is there."""
     desk = call.desk()
-    if not wants_fragment(call.request.headers):
-        return call.show(desk)
-    page = render("rhythm/_odds.html", odds=odds_view(desk), revision=desk.opened.revision, leg=desk.leg)
-    return HTMLResponse(page, headers={"Cache-Control": "no-store"})
+    return call.part(desk, "rhythm/_odds.html", odds=odds_view(desk))

@@ -3,13 +3,13 @@
 from typing import Annotated
 
 from fastapi import APIRouter, Depends
-from fastapi.responses import HTMLResponse, JSONResponse, Response
+from fastapi.responses import JSONResponse, Response
 
 from stonechat.errors import NotFound
 from stonechat.services import history, plans
 from stonechat.web.call import Call, Change, changing, reading
 from stonechat.web.contexts.shell import shell_of
-from stonechat.web.respond import kept_note, render, rooms_of
+from stonechat.web.respond import kept_note, part, rooms_of
 from stonechat.web.rooms.common import AskedLook
 
 router = APIRouter(prefix="/plans/{plan_id}/{variant_id}")
@@ -48,7 +48,7 @@ def job(call: Here, room: str = "load") -> Response:
     """Give what is under way, for the bar; asked for again and again while something is."""
     desk = call.desk(room=_known_room(call, room))
     shell = shell_of(desk, rooms_of(call.request))
-    return HTMLResponse(render("shell/_job.html", shell=shell), headers={"Cache-Control": "no-store"})
+    return part("shell/_job.html", shell=shell)
 
 
 @router.post("/do/variant/rename")

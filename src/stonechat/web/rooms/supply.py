@@ -216,7 +216,7 @@ def clear(call: Changed, stop_id: str) -> Response:
 def repack(call: Changed) -> Response:
     """Repack on the way as it pays."""
     ridden = evaluated(call.opened, call.variant_id).ridden
-    found = repacking_of(call.opened.plan, call.variant_id, ridden)
+    found = repacking_of(call.opened, call.variant_id)
     opened = supply_service.repack(
         call.workspace,
         call.plan_id,

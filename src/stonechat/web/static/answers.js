@@ -1,12 +1,10 @@
 // How answers find their place: changes of one page in quick succession are all taken, the newest answer stays, and
 // focus is where it was.
 (() => {
-  // a name of its own for each load of a page: the server tells its changes from those of another tab
-  const pageName = [...crypto.getRandomValues(new Uint8Array(12))].map((byte) => byte.toString(16).padStart(2, "0")).join("");
   const shown = () => Number(document.getElementById("bar") ? document.getElementById("bar").dataset.revision : 0);
 
   document.addEventListener("htmx:configRequest", (event) => {
-    if (event.detail.verb !== "get") event.detail.parameters.page = pageName;
+    if (event.detail.verb !== "get") event.detail.parameters.page = page.name;
   });
 
   // where focus was, in words that outlive a swap: an id, else the form or address, else the place in the list

@@ -29,8 +29,18 @@ const page = (() => {
     return [point.x, point.y];
   };
 
-  return { message, say, colour, pointIn };
+  // a name of its own for each load of a page: the server tells its changes from those of another tab
+  const name = [...crypto.getRandomValues(new Uint8Array(12))].map((byte) => byte.toString(16).padStart(2, "0")).join("");
+
+  return { message, say, colour, pointIn, name };
 })();
+
+// on a phone a tap on a carrier of the drawing brings what is in it
+document.addEventListener("click", (event) => {
+  const shape = window.innerWidth < 700 && event.target.closest(".rig [data-carrier]");
+  const place = shape && document.querySelector(`.places > [data-carrier="${CSS.escape(shape.dataset.carrier)}"]`);
+  if (place) place.scrollIntoView({ block: "center", inline: "start" });
+});
 
 // on a phone the words of the rooms are wider than the bar: the one that is shown is in sight
 (() => {

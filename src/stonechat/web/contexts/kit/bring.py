@@ -50,7 +50,6 @@ class BringView:
     same_name: str = "update"
     same_names: tuple[tuple[str, str], ...]
     replace_kit: bool = False
-    left_over: str  # what a table that was taken left aside
 
 
 def bring_view(desk: Desk) -> BringView:
@@ -66,7 +65,6 @@ def bring_view(desk: Desk) -> BringView:
         fields=(("", "skip it"), *((field.key, field.title) for field in FIELDS)),
         units=tuple(dict.fromkeys(unit for field in ("g", "ml", "mm") for unit in UNITS[field])),
         same_names=tuple(SAME_NAME.items()),
-        left_over=str(desk.carry.get("left_over", "")),
     )
     return empty if upload is None else _looked_over(desk, upload, choices, empty)
 

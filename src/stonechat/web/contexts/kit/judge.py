@@ -3,11 +3,12 @@
 import math
 from dataclasses import dataclass
 
-from stonechat.core.kit.bolts import TOOLS, BoltCover, bolts_of, cover_bolts
+from stonechat.core.kit.bolts import TOOLS, BoltCover
 from stonechat.core.kit.item import Item
 from stonechat.core.kit.jobs import BY_MARGIN, JOBS, Coverage, Demands, Job
 from stonechat.core.plan.countdown import Task, countdown
 from stonechat.core.plan.cutlist import FIRST_STEP, Cut, cut_list
+from stonechat.core.plan.wearing import bolts_on
 from stonechat.services.kit.pair import Pair, pair_of
 from stonechat.services.kit.shelf import mark_of, shelf_items
 from stonechat.web.desk import Desk
@@ -68,7 +69,7 @@ def jobs_view(desk: Desk) -> JobsView:
     """Return what the jobs show."""
     ridden = desk.evaluation.ridden
     coverage = tuple(c for c in ridden.coverage if c.job.key not in desk.variant.jobs_off)
-    bolts = cover_bolts(bolts_of(ridden.rig.bike, ridden.rig.carriers), ridden.kit.items)
+    bolts = bolts_on(ridden)
     return JobsView(
         coverage=tuple(sorted(coverage, key=lambda c: _WORST[c.state])),
         missing=sum(1 for c in coverage if c.state == "missing"),

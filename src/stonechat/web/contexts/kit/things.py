@@ -20,6 +20,7 @@ from stonechat.services.kit.many import choices
 from stonechat.web.contexts.kit.bring import bring_view
 from stonechat.web.contexts.kit.judge import countdown_view, cut_view, jobs_view, pair_view, shelf_view
 from stonechat.web.contexts.kit.weigh import weigh_view
+from stonechat.web.contexts.last_time import LastTime, NeverUsedRow, last_times, never_used_rows
 from stonechat.web.contexts.tabs import Part, TabbedView, tabbed
 from stonechat.web.contexts.window import Window, window
 from stonechat.web.desk import NEW, UNNAMED, Desk
@@ -126,6 +127,8 @@ class ThingsView:
     editing: str
     new_address: str
     close_address: str
+    last: tuple[LastTime, ...]
+    never_used: tuple[NeverUsedRow, ...]
 
 
 def kit_view(desk: Desk) -> TabbedView:
@@ -142,6 +145,8 @@ def things_view(desk: Desk) -> ThingsView:
     shown = [row for row in rows if _is_shown(desk, row)]
     form = _form(desk, plan.items, editing)
     return ThingsView(
+        last=last_times(desk) if not editing else (),
+        never_used=never_used_rows(desk) if not editing else (),
         rows=window(desk, shown, next((k for k, row in enumerate(shown) if row.item.id == editing), 0)),
         totals=_totals(ridden, rows),
         sorts=tuple(

@@ -1,0 +1,1 @@
+"""What happened on the way: notes by km and clock, beside what was planned."""
