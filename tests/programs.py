@@ -3,6 +3,7 @@
 import os
 import re
 import signal
+import stat
 import subprocess
 import sys
 from contextlib import suppress
@@ -16,9 +17,10 @@ from stonechat.cluster import Cluster
 
 
 def reachable(folder: Path) -> Path:
-    """Open the folders above, so that the database's own user can pass."""
-    for parent in (folder, *folder.parents[:3]):
-        parent.chmod(0o755)
+    """Open the folder and those above that are shut, so that the database's own user can pass."""
+    for way in (folder, *folder.parents):
+        if not way.stat().st_mode & stat.S_IXOTH:
+            way.chmod(0o755)
     return folder
 
 

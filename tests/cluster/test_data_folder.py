@@ -72,6 +72,18 @@ def test_a_folder_of_somebody_else_is_refused(folder: Path) -> None:
     assert folder.stat().st_uid == 65534
 
 
+@AS_ROOT
+def test_a_folder_below_one_that_is_shut_is_refused_with_what_opens_it(folder: Path) -> None:
+    folder.parent.chmod(0o700)
+    with pytest.raises(Unavailable, match="is closed to postgres") as refused:
+        Cluster(folder, durable=False).start()
+    command = refused.value.message.partition("for passing through: ")[2].rstrip(".")
+    assert command == f"chmod o+x {folder.parent}"
+    subprocess.run(command.split(), check=True)
+    with running_cluster(folder, durable=False) as url, psycopg.connect(url) as connection:
+        assert connection.execute("select 1").fetchone() == (1,)
+
+
 def test_a_folder_from_before_marks_still_opens_and_is_closed_to_others(kept: Path) -> None:
     (kept / "stonechat.json").unlink()
     (kept / "database" / "pg_hba.conf").write_text("local all all trust\n")

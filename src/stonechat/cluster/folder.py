@@ -141,6 +141,16 @@ class DataFolder:
         self.note(socket_folder=str(made))
         return made
 
+    def shut_above(self) -> Path | None:
+        """Return the folder above that the database's user may not pass, by its mode; None where all are open."""
+        for above in reversed(self.path.parents):
+            found = above.stat()
+            mine, ours = found.st_uid == self.owner.pw_uid, found.st_gid == self.owner.pw_gid
+            passing = stat.S_IXUSR if mine else stat.S_IXGRP if ours else stat.S_IXOTH
+            if not found.st_mode & passing:
+                return above
+        return None
+
     def set_aside(self, path: Path) -> Path:
         """Move something of ours out of the way, and return where it lies now."""
         aside = self.path / "set-aside"

@@ -127,8 +127,7 @@ class Cluster:
             "-E", "UTF8", "--locale=C.UTF-8", "--no-instructions", *sync,
         )  # fmt: skip
         if made.returncode != 0:
-            reason = _told(made.stderr)
-            raise Unavailable(f"The database could not be made in {self.folder.path}: {reason}")
+            raise Unavailable(f"The database could not be made in {self.folder.path}: {self._why(made.stderr)}")
         fresh.rename(self._data)
         _sync_folder(self.folder.path)
 
@@ -188,12 +187,12 @@ class Cluster:
         started = self._run("pg_ctl", *began)
         if started.returncode != 0:
             with_it = _since(log, before) or started.stderr
-            raise Unavailable(f"The database did not start: {_told(with_it)} Log: {log}.")
+            raise Unavailable(f"The database did not start: {self._why(with_it)} Log: {log}.")
 
     def _ensure_database(self) -> None:
         made = self._run("createdb", "-h", str(self.folder.socket_folder()), "-U", DATABASE, DATABASE)
         if made.returncode != 0 and "already exists" not in made.stderr:
-            raise Unavailable(f"The database could not be made: {_told(made.stderr)}")
+            raise Unavailable(f"The database could not be made: {self._why(made.stderr)}")
 
     def stop(self) -> None:
         """Stop the server; what was committed is on the disk. One that does not listen is stopped the hard way."""
@@ -221,15 +220,21 @@ class Cluster:
                 errors="replace",
                 timeout=2 * _WAIT_S,
             )
-        except PermissionError as exc:
-            raise Unavailable(
-                f"The database's user {owner.pw_name} cannot reach {self.folder.path}: a folder above it is closed to "
-                "others. Name another folder in the setting STONECHAT_DATA_DIR."
-            ) from exc
         except subprocess.TimeoutExpired as exc:
             raise Unavailable(
                 f"{program} did not end within {2 * _WAIT_S} s. Is the disk of {self.folder.path} asleep or full?"
             ) from exc
+
+    def _why(self, output: str) -> str:
+        """Return what a program's last words mean; a way that is barred to the database's user is named."""
+        shut = self.folder.shut_above() if "Permission denied" in output else None
+        if shut is None:
+            return _told(output)
+        return (
+            f"{shut} is closed to {self.folder.owner.pw_name}, as whom the database runs. "
+            "Name another folder in the setting STONECHAT_DATA_DIR, "
+            f"or open that one for passing through: chmod o+x {shlex.quote(str(shut))}."
+        )
 
 
 def _names_somebody_else(lock: Path) -> bool:
