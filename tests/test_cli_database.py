@@ -23,14 +23,13 @@ from stonechat.formats.plan_json import write_plan
 from stonechat.program.serving import loopback_socket
 from stonechat.settings import Settings
 from tests.formats.test_gpx import course
+from tests.programs import reachable
 
 
 @pytest.fixture(scope="module")
 def environment(tmp_path_factory: pytest.TempPathFactory) -> Iterator[dict[str, str]]:
     """The environment of a command over a database that holds nothing yet."""
-    folder = tmp_path_factory.mktemp("cli")
-    for parent in (folder, *folder.parents[:3]):
-        parent.chmod(0o755)
+    folder = reachable(tmp_path_factory.mktemp("cli"))
     with running_cluster(folder / "data", durable=False) as url:
         yield {**os.environ, "STONECHAT_DATABASE_URL": url, "PYTHONUNBUFFERED": "1"}
 
@@ -100,7 +99,7 @@ class Demo:
     def end(self) -> int:
         """End it politely."""
         self._process.terminate()
-        code = self._process.wait(timeout=60)
+        code = self._process.wait(timeout=90)
         assert self._process.stdout is not None
         self._process.stdout.close()
         self._errors.close()
@@ -108,9 +107,7 @@ class Demo:
 
 
 def test_two_demos_of_the_same_second_both_start(tmp_path_factory: pytest.TempPathFactory) -> None:
-    folder = tmp_path_factory.mktemp("two")
-    for parent in (folder, *folder.parents[:3]):
-        parent.chmod(0o755)
+    folder = reachable(tmp_path_factory.mktemp("two"))
     with loopback_socket(0) as probe:
         wanted = probe.getsockname()[1]
     both = [Demo(folder / "data", wanted) for _ in range(2)]
@@ -119,7 +116,7 @@ def test_two_demos_of_the_same_second_both_start(tmp_path_factory: pytest.TempPa
         assert len(set(addresses)) == 2
         assert f"http://127.0.0.1:{wanted}/" in addresses
         for address in addresses:
-            with urlopen(address + "plans", timeout=30) as answer:  # noqa: S310  an address of our own
+            with urlopen(address + "plans", timeout=90) as answer:  # noqa: S310  an address of our own
                 assert answer.read().decode().count(">The Corvane Round</a>") == 1
     finally:
         codes = [demo.end() for demo in both]
@@ -146,7 +143,7 @@ def test_the_program_serves_without_demo_data_and_a_worker_packs(environment: di
         assert serving.stdout is not None
         found = re.search(r"http://\S+/", serving.stdout.readline())
         assert found
-        with urlopen(found[0] + "plans", timeout=20) as answer:  # noqa: S310  an address of our own
+        with urlopen(found[0] + "plans", timeout=90) as answer:  # noqa: S310  an address of our own
             assert answer.status == 200
         file = tmp_path / "plan.json"
         bottle_and_bag = Spoken(bags="road", items=(Item(id="tube", name="inner tube", mass=0.1, volume=2e-4),))
@@ -156,13 +153,13 @@ def test_the_program_serves_without_demo_data_and_a_worker_packs(environment: di
         )
         file.write_bytes(write_plan(new))
         plan_id = run(environment, "import", str(file)).stdout.split()[0]
-        page = urlopen(f"{found[0]}plans/{plan_id}/a/load", timeout=20).read().decode()  # noqa: S310
+        page = urlopen(f"{found[0]}plans/{plan_id}/a/load", timeout=90).read().decode()  # noqa: S310
         revision = re.search(r'name="revision" value="(\d+)"', page)
         assert revision
         body = f"revision={revision[1]}&leg=0".encode()
-        urlopen(f"{found[0]}plans/{plan_id}/a/do/pack", body, timeout=20).close()  # noqa: S310
+        urlopen(f"{found[0]}plans/{plan_id}/a/do/pack", body, timeout=90).close()  # noqa: S310
         for _ in range(60):
-            page = urlopen(f"{found[0]}plans/{plan_id}/a/load", timeout=20).read().decode()  # noqa: S310
+            page = urlopen(f"{found[0]}plans/{plan_id}/a/load", timeout=90).read().decode()  # noqa: S310
             if "none can be better than" in page and "Take the ticked moves" in page:
                 break
             time.sleep(1.0)
@@ -171,7 +168,7 @@ def test_the_program_serves_without_demo_data_and_a_worker_packs(environment: di
     finally:
         for process in (serving, working):
             process.send_signal(signal.SIGTERM)
-        codes = [process.wait(timeout=30) for process in (serving, working)]
+        codes = [process.wait(timeout=90) for process in (serving, working)]
         assert serving.stdout is not None
         serving.stdout.close()
     assert codes == [0, 0]

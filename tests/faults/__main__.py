@@ -26,7 +26,7 @@ from stonechat.settings import Settings
 from stonechat.web.app import create_app
 from tests.faults.kills import storm_of_kills
 from tests.faults.seeds import seeds
-from tests.faults.storm import Outcome, print_of, send_file, storm_of_forms
+from tests.faults.storm import Outcome, every_form, print_of, send_file, storm_of_forms
 
 
 def tell(words: str) -> None:
@@ -85,7 +85,8 @@ def main() -> int:
                 faults += storm_of_files(workspace, client, given.files, given.seed)
             if given.forms:
                 plan = f"/plans/{exchange.ensure_demo(workspace)}/a"
-                outcome = storm_of_forms(client, engine, plan, requests=given.forms, seed=given.seed, tell=tell)
+                forms = every_form(client, plan)
+                outcome = storm_of_forms(client, engine, plan, forms, requests=given.forms, seed=given.seed, tell=tell)
                 tell(f"forms: {given.forms}, {dict(sorted(outcome.statuses.items()))}, {len(outcome.faults)} faults")
                 faults += outcome.faults
             engine.dispose()
