@@ -245,17 +245,25 @@ def test_keys_lead_everywhere(page: Page, own_plan: str) -> None:
     expect(page.get_by_role("dialog", name="Keys")).to_be_visible()
     page.keyboard.press("Escape")
     expect(page.get_by_role("dialog", name="Keys")).to_be_hidden()
-    finder = page.get_by_role("dialog", name="Find")
-    for _ in range(10):  # seen once in a full run: the key opened nothing; why is not known yet
-        page.keyboard.press("/")
-        page.wait_for_timeout(300)
-        if finder.is_visible():
-            break
-    finder.get_by_role("combobox").fill("mini pu")
+    page.keyboard.press("/")
+    page.get_by_role("dialog", name="Find").get_by_role("combobox").fill("mini pu")
     expect(page.locator("#find-list").get_by_role("option").first).to_contain_text("mini pump")
     page.keyboard.press("Enter")
     expect(item(page, "mini pump")).to_have_class(re.compile("current"))
     expect(item(page, "mini pump")).to_be_in_viewport()
+
+
+def test_a_key_right_after_a_dialog_shut_is_heard(page: Page, own_plan: str) -> None:
+    page.goto(own_plan + "/line")
+    page.keyboard.press("?")
+    page.get_by_role("dialog", name="Keys").get_by_label("Units", exact=True).focus()
+    # shut, and the next key before a frame is drawn, as on a machine that is busy
+    page.evaluate(
+        """() => { const keys = document.getElementById("keys"); keys.close();
+        keys.addEventListener("close", () => document.activeElement.dispatchEvent(
+            new KeyboardEvent("keydown", { key: "/", bubbles: true, cancelable: true }))); }"""
+    )
+    expect(page.get_by_role("dialog", name="Find")).to_be_visible()
 
 
 def test_a_carrier_is_opened_changed_and_drawn_anew(page: Page, own_plan: str) -> None:

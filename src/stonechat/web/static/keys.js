@@ -18,6 +18,15 @@
     if (event.target === letters()) localStorage.setItem(LETTERS, event.target.checked ? "on" : "off");
   });
 
+  // a dialog that shuts keeps the focus until the next frame is drawn: a key pressed before that would be lost in it
+  document.addEventListener(
+    "close",
+    (event) => {
+      if (event.target.contains(document.activeElement)) document.activeElement.blur();
+    },
+    true,
+  );
+
   let after = "";
   let timer = 0;
 
