@@ -23,7 +23,7 @@ FIGURES = {  # figures that rides tell, with the decimals that they are shown wi
     "rolling": ("rolling", 4, ""),
 }
 MOST_RIDES = 30  # of a variant
-CAUSES = {"moving": "moving", "stops": "stops", "nights": "nights"}
+CAUSES = {"moving": "on the road", "stops": "stops", "nights": "nights"}
 LOGGED = frozenset({"fade_time", "recovery_time"})  # whose bands are factors
 
 

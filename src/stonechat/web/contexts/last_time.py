@@ -121,7 +121,7 @@ def _of_time(memory: Memory) -> tuple[str, ...]:
     for key, more, less in (
         ("nights", "longer at night than planned", "less at night than planned"),
         ("stops", "longer at stops than planned", "less at stops than planned"),
-        ("moving", "longer moving than planned", "less moving than planned"),
+        ("moving", "longer on the road than planned", "less on the road than planned"),
     ):
         planned, was = memory.time_by.get(key, (0.0, 0.0))
         if abs(was - planned) >= _CLEAR:
