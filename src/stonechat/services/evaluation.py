@@ -2,8 +2,9 @@
 
 from dataclasses import dataclass
 
+from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.line.profile import Profile, make_profile
-from stonechat.core.plan.evaluate import Evaluation, evaluate
+from stonechat.core.plan.evaluate import Evaluation, evaluate, finish_of, summed_up
 from stonechat.core.plan.halting import choosing
 from stonechat.core.plan.plan import Plan, Variant
 from stonechat.services.history import OpenPlan, step_before
@@ -52,6 +53,17 @@ def previewed(opened: OpenPlan, variant: Variant) -> Evaluation:
     """Return what a variant would come to if it were changed; nothing is kept of it."""
     profile = cleaned_profile(opened.plan, opened.course_hash)
     return evaluate(opened.plan.with_variant(variant), variant.id, profile=profile)
+
+
+def summed_up_as(opened: OpenPlan, variant: Variant) -> Ridden:
+    """Return what riding a variant would come to if it were changed, without reports and checks."""
+    profile = cleaned_profile(opened.plan, opened.course_hash)
+    return summed_up(opened.plan.with_variant(variant), variant.id, profile=profile)
+
+
+def finish_as(opened: OpenPlan, plan: Plan, variant_id: str) -> float:
+    """Return when a variant would finish if the plan were changed, its course left as it is. [s]"""
+    return finish_of(plan, variant_id, profile=cleaned_profile(opened.plan, opened.course_hash))
 
 
 def last_change(workspace: Workspace, opened: OpenPlan, variant_id: str) -> LastChange | None:

@@ -16,7 +16,7 @@ from stonechat.core.plan.habits import habits_of
 from stonechat.core.plan.plan import Plan, Variant
 from stonechat.core.plan.scenario import stay_at
 from stonechat.errors import InvalidInput, NotFound
-from stonechat.services.evaluation import evaluated, previewed
+from stonechat.services.evaluation import evaluated, finish_as
 from stonechat.services.history import OpenPlan, change_plan
 from stonechat.services.kept import Kept
 from stonechat.services.memory import earlier_races
@@ -77,11 +77,8 @@ def _told(opened: OpenPlan, variant_id: str, group: Sequence[Habit]) -> FigureTo
     minutes, why_not = None, ""
     try:
         taken = _with_habit(opened.plan, variant_id, key, of, one.value)
-        before, after = (
-            evaluated(opened, variant_id).ridden.ledger.finish,
-            previewed(replace(opened, plan=taken), taken.variant(variant_id)).ridden.ledger.finish,
-        )
-        minutes = (after - before) / 60.0
+        before = evaluated(opened, variant_id).ridden.ledger.finish
+        minutes = (finish_as(opened, taken, variant_id) - before) / 60.0
     except InvalidInput as wrong:
         why_not = str(wrong)
     return FigureTold(

@@ -14,7 +14,7 @@ from stonechat.core.plan.played import time_by
 from stonechat.core.rhythm.rider import POSITIONS
 from stonechat.errors import InvalidInput, NotFound
 from stonechat.formats.ride_file import read_ride
-from stonechat.services.evaluation import evaluated, previewed
+from stonechat.services.evaluation import evaluated, finish_as
 from stonechat.services.history import OpenPlan, change_plan
 from stonechat.services.kept import Kept
 from stonechat.services.variant import change_variant
@@ -172,8 +172,7 @@ def _figures_told(opened: OpenPlan, variant_id: str, rides: tuple[Ride, ...]) ->
             minutes, why_not = None, ""
             try:
                 taken = _with_figure(opened.plan, variant_id, key, surface, told.value)
-                after = previewed(replace(opened, plan=taken), taken.variant(variant_id)).ridden.ledger.finish
-                minutes = (after - finish) / 60.0
+                minutes = (finish_as(opened, taken, variant_id) - finish) / 60.0
             except InvalidInput as wrong:
                 why_not = str(wrong)
             found.append(

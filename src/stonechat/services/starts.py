@@ -5,7 +5,7 @@ from datetime import datetime, timedelta
 
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.plan.plan import Variant
-from stonechat.services.evaluation import evaluated, previewed
+from stonechat.services.evaluation import evaluated, summed_up_as
 from stonechat.services.history import OpenPlan
 from stonechat.services.kept import Kept
 
@@ -32,7 +32,7 @@ def other_starts(opened: OpenPlan, variant_id: str) -> tuple[OtherStart, ...]:
 def _starts(opened: OpenPlan, variant_id: str) -> tuple["OtherStart", ...]:
     variant, ridden = opened.plan.variant(variant_id), evaluated(opened, variant_id).ridden
     moved = [(hours, _at(variant, hours)) for hours in SHIFTS]
-    others = [_told(other, previewed(opened, other).ridden, ridden) for _, other in moved]
+    others = [_told(other, summed_up_as(opened, other), ridden) for _, other in moved]
     return tuple(sorted((*others, _told(variant, ridden, ridden)), key=lambda entry: entry.start))
 
 

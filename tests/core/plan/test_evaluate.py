@@ -11,7 +11,7 @@ from stonechat.core.ledger.price import item_price
 from stonechat.core.line.stops import is_open, main_door
 from stonechat.core.line.weather import WET_FROM
 from stonechat.core.load.mishap import URGENT, seconds_until_in_hand, stake
-from stonechat.core.plan.evaluate import Evaluation, evaluate, with_places
+from stonechat.core.plan.evaluate import Evaluation, evaluate, finish_of, summed_up, with_places
 from stonechat.core.plan.film import masses_along
 from stonechat.core.plan.packing import packing_problem
 from stonechat.core.plan.plan import Plan, Variant
@@ -283,3 +283,12 @@ def test_mishaps_of_the_ledger_are_those_of_its_things(demo_evaluation: Evaluati
         hurried = chance * price + (0.3 * prices.often.punctures * 0.1 if "plug" in item.roles else 0.0)
         by_hand += rate * shaken * prices.hours * stake(item) + prices.days * hurried * seconds_until_in_hand(carrier)
     assert by_hand > 0.5 and ridden.ledger.minutes("mishap") == pytest.approx(by_hand, rel=0.01)
+
+
+@pytest.mark.parametrize("variant", ["a", "c"])
+def test_the_shorter_ways_to_a_finish_come_to_the_same(demo: Plan, variant: str) -> None:
+    whole = evaluate(demo, variant).ridden
+    assert finish_of(demo, variant) == whole.ledger.finish
+    short = summed_up(demo, variant)
+    assert short.ledger.causes == whole.ledger.causes
+    assert [visit.arrives for visit in short.timetable.visits] == [visit.arrives for visit in whole.timetable.visits]

@@ -139,8 +139,8 @@ def test_taking_a_packing_brings_what_it_promises_and_breaks_no_check(demo: Plan
     )
     keys = ("wind", "reach", "eating", "body", "mishap")
     came = sum(after.ridden.ledger.minutes(key) - before.ridden.ledger.minutes(key) for key in keys)
-    # prices hold the length of the race, which gets shorter by what is gained
-    assert came == pytest.approx(promised, abs=0.5, rel=0.03)
+    # prices hold the length of the race, which gets shorter by what is gained, and one load of food stands for all legs
+    assert came == pytest.approx(promised, abs=0.75, rel=0.03)
     hard = {"volume", "limit", "length", "dry", "leaks", "reachable", "sway", "left-right"}
     assert not [f for f in after.findings if f.code in hard and f.state == "broken"]
 

@@ -63,9 +63,68 @@ def evaluate(plan: Plan, variant_id: str, *, profile: Profile | None = None) -> 
     ------
     NotFound
         If there is no such variant.
+    """
+    scenario, ride, met = _settled(plan, variant_id, profile)
+    parts = settle(scenario, ride)
+    ridden = with_reports(summarise(scenario, ride, parts, met=met))
+    ridden = replace(ridden, film=film_of(scenario, part_of(parts, Provided), worn_through(ridden)))
+    return Evaluation(ridden=ridden, findings=run_checks(ridden, scenario.variant.checks_off))
 
-    Notes
-    -----
+
+def summed_up(plan: Plan, variant_id: str, *, profile: Profile | None = None) -> Ridden:
+    """Ride, supply, load and price one variant, without the reports of rooms and without checks: half the work.
+
+    Parameters
+    ----------
+    plan : Plan
+        The plan.
+    variant_id : str
+        Which variant.
+    profile : Profile, optional
+        The cleaned course, where it is at hand already.
+
+    Returns
+    -------
+    ridden : Ridden
+        Timetable, ledger and prices; it has no reports to be asked for.
+
+    Raises
+    ------
+    NotFound
+        If there is no such variant.
+    """
+    scenario, ride, met = _settled(plan, variant_id, profile)
+    return summarise(scenario, ride, settle(scenario, ride), met=met)
+
+
+def finish_of(plan: Plan, variant_id: str, *, profile: Profile | None = None) -> float:
+    """Ride one variant to its finish, and reckon nothing else.
+
+    Parameters
+    ----------
+    plan : Plan
+        The plan.
+    variant_id : str
+        Which variant.
+    profile : Profile, optional
+        The cleaned course, where it is at hand already.
+
+    Returns
+    -------
+    finish : float
+        After the start. [s]
+
+    Raises
+    ------
+    NotFound
+        If there is no such variant.
+    """
+    return float(_settled(plan, variant_id, profile)[1].clocks[-1])
+
+
+def _settled(plan: Plan, variant_id: str, profile: Profile | None) -> tuple[Scenario, RideResult, bool]:
+    """Return a variant as it is ridden in the end, that ride, and whether it settled.
+
     Mass depends on provisions, provisions on the timetable (hours, heat, what is open), the timetable on mass:
     the three are gone through in turn until the finish moves by less than a second.
     The first ride is by steady speed, the others carry momentum. Where two answers take turns, as about a door that
@@ -95,11 +154,7 @@ def evaluate(plan: Plan, variant_id: str, *, profile: Profile | None = None) -> 
             settled = True
         if settled:
             break
-    scenario = holding(ridden_as[-1])
-    parts = settle(scenario, rides[-1])
-    ridden = with_reports(summarise(scenario, rides[-1], parts, met=settled))
-    ridden = replace(ridden, film=film_of(scenario, part_of(parts, Provided), worn_through(ridden)))
-    return Evaluation(ridden=ridden, findings=run_checks(ridden, scenario.variant.checks_off))
+    return holding(ridden_as[-1]), rides[-1], settled
 
 
 def priced(scenario: Scenario, ride: RideResult, load: tuple[FloatArray, FloatArray]) -> Scenario:

@@ -1,5 +1,6 @@
 """What to buy on a way to the next shop: the foods that weigh and fill least and that one still likes at the end."""
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
@@ -77,7 +78,9 @@ def basket_for(foods: Mapping[str, Food], shelf: Sequence[str], way: Way, *, int
     if not chosen:
         return None
     hours = max(_LEAST_HOURS, round(way.hours / _LEAST_HOURS) * _LEAST_HOURS)
-    return _least(chosen, hours, round(way.room, 3), round(intake))
+    most = round(way.room, 3) * 1000.0 / max(round(intake), 1)  # ml for each kcal
+    roomy, room = _least(chosen, hours, math.inf)
+    return roomy if room <= most else _least(chosen, hours, most)[0]
 
 
 def _bears(food: Food, way: Way) -> bool:
@@ -87,7 +90,8 @@ def _bears(food: Food, way: Way) -> bool:
 
 
 @lru_cache(maxsize=4_000)
-def _least(foods: tuple[Food, ...], hours: float, room: float, intake: float) -> Basket:
+def _least(foods: tuple[Food, ...], hours: float, most: float) -> tuple[Basket, float]:
+    """Return the least basket that takes at most so much room, and the room it takes, morsels with it. [ml/kcal]"""
     caps = np.array([min(1.0, food.tires / hours) for food in foods])
     tired = float(caps.sum()) < 1.0
     if tired:
@@ -95,7 +99,6 @@ def _least(foods: tuple[Food, ...], hours: float, room: float, intake: float) ->
     grams = np.array([1.0 / food.energy for food in foods])
     millilitres = np.array([1.0 / food.bulk for food in foods])
     carbs = np.array([food.carbs for food in foods])
-    most = room * 1000.0 / max(intake, 1.0)  # ml for each kcal
     sweet = (-carbs, -CARBS_LEAST)
     small = (millilitres, most)
     weighed = grams + ROOM_WORTH * millilitres
@@ -111,9 +114,10 @@ def _least(foods: tuple[Food, ...], hours: float, room: float, intake: float) ->
             method="highs",
         )
         if found.status == 0:
-            shares = np.asarray(found.x, dtype=np.float64)
+            shares = np.array(found.x, dtype=np.float64)
+            room = float(shares @ millilitres)
             shares[shares < _MORSEL] = 0.0
-            return _basket(foods, shares / shares.sum(), tired=tired)
+            return _basket(foods, shares / shares.sum(), tired=tired), room
     raise AssertionError("shares up to what one likes add up to all of it")
 
 

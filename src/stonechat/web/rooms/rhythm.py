@@ -14,7 +14,7 @@ from stonechat.formats.documents.part import clock_seconds
 from stonechat.formats.numbers import parse_number
 from stonechat.render.filters import clock, minutes_signed
 from stonechat.services import rhythm as rhythm_service
-from stonechat.services.evaluation import evaluated, previewed
+from stonechat.services.evaluation import evaluated, summed_up_as
 from stonechat.services.line import stop_named
 from stonechat.services.odds import start_odds
 from stonechat.web.call import Call, Change, changing, reading
@@ -209,7 +209,7 @@ def preview(
         if form.value is None:
             raise InvalidInput("The night needs two times of day.", subject="start")
         rhythm = _with_night(variant.rhythm, _known_night(night), form.value.to_core())
-    ridden = previewed(opened, replace(variant, rhythm=rhythm)).ridden
+    ridden = summed_up_as(opened, replace(variant, rhythm=rhythm))
     before = evaluated(opened, call.variant_id).ridden.ledger.finish
     change = (ridden.ledger.finish - before) / 60.0
     return JSONResponse(

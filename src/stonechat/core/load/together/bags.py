@@ -54,7 +54,12 @@ class OffAsOne(FewBags):
         """Where there is more than one of them."""
         stay = frozenset(c.id for c in given.carriers if not c.quick_off and c.place not in WORN)
         # one thing for each job, the last in the list of the kit
-        doers = {job: key for job in INDOORS for key in given.units if key in given.doing(job)}
+        doers: dict[str, str] = {}
+        for job in INDOORS:
+            doing = given.doing(job)
+            able = [key for key in given.units if key in doing]
+            if able:
+                doers[job] = able[-1]
         things = frozenset(doers.values())
         if len(things) > 1:
             yield cls(

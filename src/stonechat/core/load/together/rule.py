@@ -49,7 +49,7 @@ class Given:
 
     def doing(self, *jobs: str) -> frozenset[str]:
         """Return the things that do one of some jobs, by themselves or by what is in them."""
-        return self.having(lambda part: bool(part.roles & set(jobs)))
+        return self.having(lambda part: not part.roles.isdisjoint(jobs))
 
     def having(self, is_so: Callable[[Item], bool]) -> frozenset[str]:
         """Return the things of which one part is so."""
