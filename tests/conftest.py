@@ -14,6 +14,7 @@ from xdist.scheduler import LoadFileScheduling
 
 from stonechat.cluster import running_cluster
 from stonechat.core.plan.evaluate import Evaluation, evaluate
+from stonechat.core.plan.late import LateTable, late_table
 from stonechat.core.plan.plan import Plan
 from stonechat.db.migrate import migrate
 from stonechat.db.session import Store, make_engine
@@ -76,6 +77,12 @@ def demo() -> Plan:
 def demo_evaluation(demo: Plan) -> Evaluation:
     """The demo plan's first variant, ridden and judged."""
     return evaluate(demo, "a")
+
+
+@pytest.fixture(scope="session")
+def demo_late(demo_evaluation: Evaluation) -> LateTable:
+    """Arrivals of one who is late on that variant; some seconds of work."""
+    return late_table(demo_evaluation.ridden)
 
 
 @pytest.fixture(scope="session")

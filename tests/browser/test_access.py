@@ -29,12 +29,14 @@ def test_no_room_has_a_violation(browser: Browser, program: str, scheme: str) ->
     root = page.url.rsplit("/", 1)[0]
     found = {}
     rooms = ["line", "rhythm", "load", "cards"] if scheme == "dark" else [*ROOMS, *OPENED]
-    for room in [*(f"{root}/{name}" for name in rooms), "/plans"]:
+    for number, room in enumerate(["/plans", *(f"{root}/{name}" for name in rooms)]):
         page.goto(room)
         page.evaluate("document.querySelectorAll('#stage details').forEach(box => (box.open = true))")
         # by night only colours differ
         rules = {"runOnly": ["color-contrast"]} if scheme == "dark" else {}
-        results = Axe().run(page, options={"resultTypes": ["violations"], **rules})
+        # bar, tape and ledger are the same in all rooms
+        part = {"include": [["#stage"]]} if number > 1 and page.locator("#stage").count() else None
+        results = Axe().run(page, context=part, options={"resultTypes": ["violations"], **rules})
         broken = [f"{v['id']}: {v['nodes'][0]['html'][:120]}" for v in results.response["violations"]]
         if broken:
             found[room.rsplit("/", 1)[-1]] = broken

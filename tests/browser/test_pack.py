@@ -10,9 +10,9 @@ import pytest
 from PIL import Image
 from playwright.sync_api import Browser, BrowserContext, Page, ViewportSize, expect
 
-from stonechat.core.plan.evaluate import evaluate
-from stonechat.core.plan.late import late_table
-from stonechat.demo.corvane import demo_plan
+from stonechat.core.plan.evaluate import Evaluation
+from stonechat.core.plan.late import LateTable
+from stonechat.core.plan.plan import Plan
 from stonechat.render.documents.pack import pack_data, pack_page
 from tests.render.test_pack import hostile_data
 
@@ -21,11 +21,11 @@ PHONE: ViewportSize = {"width": 390, "height": 844}
 
 
 @pytest.fixture(scope="module")
-def pack_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    plan = demo_plan()
-    ridden = evaluate(plan, "a").ridden
+def pack_file(
+    tmp_path_factory: pytest.TempPathFactory, demo: Plan, demo_evaluation: Evaluation, demo_late: LateTable
+) -> Path:
     path = tmp_path_factory.mktemp("pack") / "pack.html"
-    path.write_bytes(pack_page(pack_data(plan, plan.variants[0], ridden, late_table(ridden))).html)
+    path.write_bytes(pack_page(pack_data(demo, demo.variants[0], demo_evaluation.ridden, demo_late)).html)
     return path
 
 
@@ -55,15 +55,15 @@ def test_one_file_says_what_comes_next_and_how_late_one_is(phone: Page, pack_fil
     assert phone.evaluate("document.documentElement.scrollWidth") <= 390
 
 
-def test_it_agrees_with_the_planner_within_two_minutes(phone: Page, pack_file: Path) -> None:
-    ridden = evaluate(demo_plan(), "a").ridden
-    table = late_table(ridden)
+def test_it_agrees_with_the_planner_within_two_minutes(
+    phone: Page, pack_file: Path, demo_evaluation: Evaluation, demo_late: LateTable
+) -> None:
     phone.goto(pack_file.as_uri())
     for km, hours in ((0.0, 0.0), (100.0, 1.25), (412.0, 2.0), (700.0, -0.75), (900.0, 3.25)):
         found = phone.evaluate("([km, late]) => window.stonechatPack.timesFrom(km, late).arr", [km, hours * 3600.0])
-        starts = [leg.start / 1e3 for leg in ridden.timetable.legs]
+        starts = [leg.start / 1e3 for leg in demo_evaluation.ridden.timetable.legs]
         node = max(k for k, at in enumerate(starts) if at <= km + 0.05)
-        told = table.arrivals_at([*table.nodes.tolist()].index(node), hours * 3600.0)
+        told = demo_late.arrivals_at([*demo_late.nodes.tolist()].index(node), hours * 3600.0)
         apart = [abs(a - b) for a, b in zip(found, told.tolist(), strict=True) if a is not None]
         assert len(apart) == len(told) - node and max(apart) < 60.0
 

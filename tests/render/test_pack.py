@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 
 from stonechat.core.plan.evaluate import Evaluation
-from stonechat.core.plan.late import late_table
+from stonechat.core.plan.late import LateTable
 from stonechat.core.plan.plan import Plan
 from stonechat.render.documents.pack import pack_data, pack_page
 
@@ -18,10 +18,9 @@ NAMES = ("</script><img src=x onerror=alert(1)>", "مدينة", "\u202eevil", "�
 
 
 @pytest.fixture(scope="module")
-def data(demo: Plan, demo_evaluation: Evaluation) -> dict[str, Any]:
-    ridden = demo_evaluation.ridden
+def data(demo: Plan, demo_evaluation: Evaluation, demo_late: LateTable) -> dict[str, Any]:
     plan = replace(demo, emergency={"medicine": "a secret of mine"})
-    return pack_data(plan, demo.variants[0], ridden, late_table(ridden))
+    return pack_data(plan, demo.variants[0], demo_evaluation.ridden, demo_late)
 
 
 def hostile_data(count: int = 300) -> dict[str, Any]:

@@ -10,7 +10,7 @@ from fastapi.testclient import TestClient
 from PIL import Image
 from pypdf import PdfReader
 
-from stonechat.core.plan.late import late_table
+from stonechat.core.plan.late import LateTable
 from stonechat.core.plan.printing import CARDS, EMERGENCY
 from stonechat.db import runs
 from stonechat.services.evaluation import evaluated
@@ -122,14 +122,15 @@ def test_a_print_does_not_wait_for_other_work(client: TestClient, opened: OpenPl
     assert "stonechat-pack" in client.get(f"/plans/{opened.id}/a/do/pack.html").text
 
 
-def test_a_pack_of_the_plan_as_it_was_is_made_again(client: TestClient, opened: OpenPlan, workspace: Workspace) -> None:
+def test_a_pack_of_the_plan_as_it_was_is_made_again(
+    client: TestClient, opened: OpenPlan, workspace: Workspace, demo_late: LateTable
+) -> None:
     send(client, opened, "pack-make")
     tab = f"/plans/{opened.id}/a/cards?tab=pack"
     assert "The pack as one file" in client.get(tab).text
     run = late_run(workspace, open_plan(workspace, opened.id), "a")
     assert run is not None and run.state == RunState.DONE
     kept = late_of(workspace, opened, "a", evaluated(opened, "a").ridden)
-    made = late_table(evaluated(opened, "a").ridden)
-    assert np.abs(kept.arrivals - made.arrivals).max() <= 0.05 and kept.nodes.tolist() == made.nodes.tolist()
+    assert np.abs(kept.arrivals - demo_late.arrivals).max() <= 0.05 and kept.nodes.tolist() == demo_late.nodes.tolist()
     send(client, opened, "cards-print", **HOW, packing="yes")
     assert "Make the pack" in client.get(tab).text

@@ -8,15 +8,15 @@ import pytest
 
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.plan.evaluate import Evaluation, evaluate
-from stonechat.core.plan.late import DELAYS, LateTable, late_table
+from stonechat.core.plan.late import DELAYS, LateTable
 from stonechat.core.plan.plan import Plan
 
 MINUTES = 60.0
 
 
 @pytest.fixture(scope="module")
-def table(demo_evaluation: Evaluation) -> LateTable:
-    return late_table(demo_evaluation.ridden)
+def table(demo_late: LateTable) -> LateTable:
+    return demo_late
 
 
 def elapsed(ridden: Ridden) -> np.ndarray:
