@@ -24,6 +24,7 @@ from stonechat.program.serving import loopback_socket
 from stonechat.settings import Settings
 from tests.formats.test_gpx import course
 from tests.programs import reachable
+from tests.test_cli import run as run_here
 
 
 @pytest.fixture(scope="module")
@@ -35,10 +36,7 @@ def environment(tmp_path_factory: pytest.TempPathFactory) -> Iterator[dict[str, 
 
 
 def run(environment: dict[str, str], *arguments: str) -> subprocess.CompletedProcess[str]:
-    return subprocess.run(
-        [sys.executable, "-m", "stonechat", *arguments],
-        capture_output=True, text=True, timeout=120, check=False, env=environment,
-    )  # fmt: skip
+    return run_here(*arguments, **environment)
 
 
 def test_a_course_comes_in_and_goes_out_as_a_plan(environment: dict[str, str], tmp_path: Path) -> None:

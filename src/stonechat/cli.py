@@ -71,8 +71,10 @@ def _bring_up_to_date(url: str) -> None:
     from stonechat.db.session import make_engine
 
     engine = make_engine(url, patience=_MIGRATION_S)
-    run_migrations(engine)
-    engine.dispose()
+    try:
+        run_migrations(engine)
+    finally:
+        engine.dispose()
 
 
 @contextmanager
@@ -88,14 +90,16 @@ def _workspace() -> Iterator["tuple[Workspace, str]"]:
         _bring_up_to_date(url)
         engine = make_engine(url)
         queue = make_queue(url)
-        with queue.open():
-            store = Store(engine)
-            place = str(_own_folder(settings) or "a database of its own, named in STONECHAT_DATABASE_URL")
-            yield (
-                Workspace(store=store, settings=settings, place=place, defer_run=lambda run: defer_run(queue, run)),
-                url,
-            )
-        engine.dispose()
+        try:
+            with queue.open():
+                store = Store(engine)
+                place = str(_own_folder(settings) or "a database of its own, named in STONECHAT_DATABASE_URL")
+                yield (
+                    Workspace(store=store, settings=settings, place=place, defer_run=lambda run: defer_run(queue, run)),
+                    url,
+                )
+        finally:
+            engine.dispose()
 
 
 def _say(words: str) -> None:

@@ -21,6 +21,7 @@ def program(data_dir: Callable[[str], Path]) -> Iterator[Program]:
     yield made
     made.kill()
     wait_until(lambda: not made.server() and not made.worker())
+    assert "Traceback" not in made.said()
 
 
 def wait_until(is_so: Callable[[], bool], *, seconds: float = BACK_S * BUSY) -> float:
@@ -92,10 +93,11 @@ def test_a_packing_goes_on_when_its_worker_is_killed(program: Program) -> None:
     assert "moves" in ended and "cut off" not in ended
 
 
-@pytest.mark.parametrize("end", ["hang_up", "kill"])
-def test_when_the_program_ends_nothing_of_it_is_left(data_dir: Callable[[str], Path], end: str) -> None:
-    program = Program(data_dir(end))
-    wait_until(lambda: is_whole(program))
-    assert program.server() and program.worker()
-    getattr(program, end)()
-    wait_until(lambda: not program.server() and not program.worker())
+def test_when_the_program_ends_nothing_of_it_is_left(data_dir: Callable[[str], Path]) -> None:
+    folder = data_dir("ended")
+    for end in (Program.hang_up, Program.kill):
+        program = Program(folder)
+        wait_until(lambda: is_whole(program))  # noqa: B023  waited for here
+        assert program.server() and program.worker()
+        end(program)
+        wait_until(lambda: not program.server() and not program.worker())  # noqa: B023  waited for here

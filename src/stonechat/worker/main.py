@@ -38,6 +38,8 @@ def work(workspace: Workspace, database_url: str) -> None:
 
     A database that goes away is waited for, and what was under way is taken up again.
     """
+    logging.getLogger("procrastinate.utils").addFilter(_is_news)
+    logging.getLogger("psycopg.pool").setLevel(logging.ERROR)  # it tells every try to connect anew
     stop = threading.Event()
     threading.Thread(target=_stand_by, args=(workspace, stop), daemon=True).start()
     try:
@@ -45,6 +47,14 @@ def work(workspace: Workspace, database_url: str) -> None:
             time.sleep(_AGAIN_S)
     finally:
         stop.set()
+
+
+def _is_news(record: logging.LogRecord) -> bool:
+    """Leave out that a listener ended with its database, which is said already; jobs are then looked for by the clock.
+
+    The queue tells it when the worker ends, with a trace.
+    """
+    return not record.getMessage().startswith("listener error")
 
 
 def _worked_to_the_end(workspace: Workspace, database_url: str) -> bool:
@@ -56,7 +66,7 @@ def _worked_to_the_end(workspace: Workspace, database_url: str) -> bool:
             fetch_job_polling_interval=_LOOK_S,
         )
     except _GONE as exc:
-        _log.warning("the database went away, waiting for it: %s", exc)
+        _log.warning("The worker lost the database and waits for it: %s", _first_line(exc))
         return False
     return True
 
@@ -71,5 +81,9 @@ def _stand_by(workspace: Workspace, stop: threading.Event) -> None:
                     take_up_lost_runs(workspace, FAMILIES)
                     stop.wait(_LOOK_S)
         except _GONE as exc:
-            _log.warning("not known as a worker: %s", exc)
+            _log.warning("The worker lost the database and waits for it: %s", _first_line(exc))
             stop.wait(_AGAIN_S)
+
+
+def _first_line(exc: Exception) -> str:
+    return str(getattr(exc, "orig", None) or exc).strip().partition("\n")[0]
