@@ -25,7 +25,7 @@ def test_spares_wear_and_tools_have_their_parts(page: Page, own_plan: str) -> No
     expect(page.locator(".worth-table tbody tr").first).to_contain_text("mini pump")
     page.goto(own_plan + "/mend?tab=wear")
     expect(page.locator(".wear-table")).to_contain_text("chain")
-    expect(page.locator("#stage")).to_contain_text("wants lubricant on the way")
+    expect(page.locator("#stage")).to_contain_text("wants it anew on the way")
 
 
 def test_where_it_breaks_follows_the_leg_in_hand(page: Page, own_plan: str) -> None:

@@ -11,11 +11,11 @@ from fastapi.testclient import TestClient
 from pypdf import PdfReader
 
 from stonechat.core.diary.shakedown import Shakedown
-from stonechat.core.plan.plan import Variant
+from stonechat.core.plan.plan import Plan, Variant
 from stonechat.outside.bike_computer import SimulatedComputer, TrueRace, true_race
 from stonechat.services import exchange, replay
 from stonechat.services.evaluation import evaluated
-from stonechat.services.history import OpenPlan, open_plan
+from stonechat.services.history import OpenPlan, change_plan, open_plan
 from stonechat.services.kit.shelf import shelf_items
 from stonechat.services.plans import duplicate_plan
 from stonechat.services.workspace import Workspace
@@ -334,3 +334,17 @@ def test_a_loaded_ride_that_is_taken_out_counts_no_more(
     assert kept.shakedown.km == kept.shakedown.rough_km > 25.0 and kept.shakedown.day is not None
     assert send(client, opened, f"ride/{kept.rides[0].id}/drop")[0] == 200
     assert variant_of(workspace, opened).shakedown == Shakedown()
+
+
+@pytest.mark.parametrize(("days", "purpose"), [(20, "test"), (-20, "race")])
+def test_what_a_file_is_taken_for_at_first_depends_on_whether_the_race_was(
+    client: TestClient, opened: OpenPlan, workspace: Workspace, days: int, purpose: str
+) -> None:
+    def moved(plan: Plan) -> Plan:
+        variant = plan.variant("a")
+        start = (datetime.now() + timedelta(days=days)).replace(microsecond=0)
+        return plan.with_variant(replace(variant, rhythm=replace(variant.rhythm, start=start)))
+
+    change_plan(workspace, opened.id, revision=opened.revision, label="moved", change=moved)
+    page = client.get(f"/plans/{opened.id}/a/diary", params={"tab": "rides"}).text
+    assert f'<option value="{purpose}" selected' in page

@@ -41,6 +41,7 @@ from stonechat.web.forms.mend import (
     told_values,
 )
 
+_TIMES = {0: "not once", 1: "once", 2: "twice"}
 _HERE = 500.0  # m within which help is here
 THINGS, WEAR, HERE = "things", "wear", "here"
 _TABS = (("", "Failures"), (THINGS, "Spares"), (WEAR, "Wear and tools"), (HERE, "If it breaks here"))
@@ -310,7 +311,7 @@ def _wear(desk: Desk, ridden: Ridden) -> WearView:
         bolt_address=desk.do("mend-bolt"),
         new_bolt_address=desk.at(tab=WEAR, open=UNNAMED),
         close_address=desk.at(tab=WEAR),
-        lube=listed([f"{kind} {times:.0f} times" for kind, times in lube.items()], 2),
+        lube=listed([f"{kind} {_TIMES.get(round(times), f'{times:.0f} times')}" for kind, times in lube.items()], 2),
         bolts=tuple((entry, desk.at(tab=WEAR, open=entry.bolt.part)) for entry in bolts),
         tools=TOOLS,
     )

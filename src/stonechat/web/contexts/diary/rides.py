@@ -1,6 +1,7 @@
 """Rides that were read in, what they tell, and what is taken of it."""
 
 from dataclasses import dataclass
+from datetime import UTC, datetime
 
 from stonechat.core.diary.habits import HABITS
 from stonechat.core.diary.rides import FIGURES, PURPOSES, Curve, Ride
@@ -87,10 +88,12 @@ def rides_view(desk: Desk) -> RidesView:
     rides = desk.variant.rides
     elsewhere = rides_elsewhere(desk.workspace, desk.opened)
     mass = f"{desk.evaluation.ridden.film[0].mass:.1f}"
+    # before the race, and once its own file is here, what comes in is another ride
+    is_raced = desk.evaluation.ridden.way.start <= datetime.now(UTC) and desk.variant.race is None
     return RidesView(
         rows=tuple(_row(desk, ride) for ride in rides),
         elsewhere=elsewhere,
-        form=desk.form("ride", RideForm, {"purpose": "race", "mass": mass, "surface": ""}),
+        form=desk.form("ride", RideForm, {"purpose": "race" if is_raced else "test", "mass": mass, "surface": ""}),
         form_address=desk.do("ride"),
         figures_address=desk.do("ride-figures", leg=desk.leg),
         tells=rides_tell(desk.workspace, desk.opened) or races_tell(desk.workspace, desk.opened, desk.variant_id),
