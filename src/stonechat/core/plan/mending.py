@@ -3,6 +3,7 @@
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 
@@ -184,8 +185,8 @@ def _help(ridden: Ridden, failure: Failure, weights: FloatArray, places: _Places
     """Return what help costs where a failure happens and nothing aboard answers it, the mean over where that is."""
     key = (failure.shop, failure.speed)
     if key not in places.costs:
-        places.costs[key] = np.array([min((h.minutes for h in helps_at(ridden, failure, at)), default=np.inf)
-                                      for at in places.at.tolist()])  # fmt: skip
+        spent = [_way_to(ridden, failure, places.at, stop).spent for stop in _shops(ridden, failure)]
+        places.costs[key] = np.min([np.full(places.at.size, np.inf), *spent], axis=0) / 60.0
     costs, mass = places.costs[key], np.bincount(places.bins, weights=weights, minlength=places.at.size)
     known = np.isfinite(costs)
     reached, total = float(mass[known].sum()), float(mass.sum())
@@ -222,25 +223,41 @@ def helps_at(ridden: Ridden, failure: Failure, at: float) -> tuple[HelpAt, ...]:
     helps : tuple of HelpAt
         The quickest first.
     """
-    stops = [stop for stop in ridden.way.stops if failure.shop and failure.shop in stop.offers]
-    found = [_help_at(ridden, failure, at, stop) for stop in stops if abs(stop.distance - at) <= _FAR]
-    near = [one for one in found if one.way + one.wait <= _LONG / 60.0]
+    found = [(stop, _way_to(ridden, failure, np.array([at]), stop)) for stop in _shops(ridden, failure)]
+    near = [
+        HelpAt(stop=stop, ahead=stop.distance - at, way=way.there.item() / 60.0, wait=way.wait.item() / 60.0,
+               minutes=way.spent.item() / 60.0)
+        for stop, way in found if np.isfinite(way.spent.item())
+    ]  # fmt: skip
     return tuple(sorted(near, key=lambda one: one.minutes))
 
 
-def _help_at(ridden: Ridden, failure: Failure, at: float, stop: Stop) -> HelpAt:
+def _shops(ridden: Ridden, failure: Failure) -> list[Stop]:
+    return [stop for stop in ridden.way.stops if failure.shop and failure.shop in stop.offers]
+
+
+class _Way(NamedTuple):
+    """The way to a shop from some places, in s, each of shape (b,)."""
+
+    there: FloatArray
+    wait: FloatArray  # before its door
+    spent: FloatArray  # lost by it, the work in it; infinity where it is too far or takes too long
+
+
+def _way_to(ridden: Ridden, failure: Failure, at: FloatArray, stop: Stop) -> _Way:
     ahead = stop.distance - at
     ride, places = ridden.ride, ridden.way.profile.distances
     count = min(ride.clocks.size, places.size)
-    now, there = np.interp([at, stop.distance], places[:count], ride.clocks[:count]).tolist()
-    way = abs(ahead) / (failure.speed / 3.6)
+    now, there = (np.interp(along, places[:count], ride.clocks[:count]) for along in (at, stop.distance))
+    way = np.abs(ahead) / (failure.speed / 3.6)
     local = ridden.timetable.clock.start_of_day + now + way
-    weekday = (ridden.way.start.weekday() + int(local // DAY)) % 7
-    wait = next_opening(door_of(stop, failure.shop).hours, weekday, local % DAY)
+    days, hours = ridden.way.start.weekday() + (local // DAY).astype(np.int64), door_of(stop, failure.shop).hours
+    wait = np.full(at.size, np.inf)
+    for k in np.flatnonzero(np.abs(ahead) <= _FAR).tolist():
+        wait[k] = next_opening(hours, int(days[k]) % 7, float(local[k] % DAY))
     # the way ahead is ridden anyway; the way back is gone twice
-    spent = way + wait + (way if ahead < 0.0 else -min(there - now, way))
-    minutes = spent / 60.0 + _WORK[failure.shop]
-    return HelpAt(stop=stop, ahead=ahead, way=way / 60.0, wait=wait / 60.0, minutes=minutes)
+    spent = way + wait + np.where(ahead < 0.0, way, -np.minimum(there - now, way)) + 60.0 * _WORK[failure.shop]
+    return _Way(there=way, wait=wait, spent=np.where(way + wait <= _LONG, spent, np.inf))
 
 
 @dataclass(frozen=True, kw_only=True)
