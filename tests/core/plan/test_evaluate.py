@@ -16,6 +16,7 @@ from stonechat.core.plan.film import masses_along
 from stonechat.core.plan.packing import packing_problem
 from stonechat.core.plan.plan import Plan, Variant
 from stonechat.core.plan.scenario import make_scenario
+from stonechat.core.rhythm.ride import ride_course
 from stonechat.core.rhythm.times import segment_times
 from stonechat.core.rig.carrier import Carrier
 
@@ -292,3 +293,12 @@ def test_the_shorter_ways_to_a_finish_come_to_the_same(demo: Plan, variant: str)
     short = summed_up(demo, variant)
     assert short.ledger.causes == whole.ledger.causes
     assert [visit.arrives for visit in short.timetable.visits] == [visit.arrives for visit in whole.timetable.visits]
+
+
+def test_a_rider_told_in_whole_numbers_needs_no_other_compiled_ride(demo: Plan, demo_evaluation: Evaluation) -> None:
+    known = len(ride_course.signatures)
+    variant = demo.variants[0]
+    whole = replace(variant, rider=replace(variant.rider, power=int(variant.rider.power), mass=int(variant.rider.mass)))
+    parts = replace(variant, rider=replace(variant.rider, power=float(whole.rider.power), mass=float(whole.rider.mass)))
+    assert finish_of(demo.with_variant(whole), "a") == finish_of(demo.with_variant(parts), "a")
+    assert len(ride_course.signatures) == known > 0

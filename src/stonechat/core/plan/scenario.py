@@ -511,31 +511,32 @@ def _bare_drag(profile: Profile, ground: tuple[Surface, ...], rider: Rider) -> F
 
 
 def _rider_numbers(rider: Rider) -> RiderNumbers:
+    """Return the rider as numbers, whole ones as floats: another type would be compiled for anew."""
     return RiderNumbers(
-        body_mass=rider.mass,
+        body_mass=float(rider.mass),
         legs=Legs(
-            power=rider.power,
-            endurance=rider.endurance,
-            fade_time=rider.fade_time,
-            recovery_time=rider.recovery_time,
-            night_dip=rider.night_dip,
+            power=float(rider.power),
+            endurance=float(rider.endurance),
+            fade_time=float(rider.fade_time),
+            recovery_time=float(rider.recovery_time),
+            night_dip=float(rider.night_dip),
             altitude=list(ALTITUDE_EFFECTS).index(rider.altitude),
-            tired=rider.tired,
-            awake=rider.awake,
+            tired=float(rider.tired),
+            awake=float(rider.awake),
         ),
         pace=Pace(
-            uphill=rider.pace_uphill,
-            downhill=rider.pace_downhill,
-            most=rider.pace_most,
-            coasting=rider.coasting,
+            uphill=float(rider.pace_uphill),
+            downhill=float(rider.pace_downhill),
+            most=float(rider.pace_most),
+            coasting=float(rider.coasting),
         ),
         on_foot=OnFoot(
-            gross_efficiency=rider.gross_efficiency,
-            walk_factor=rider.walk_factor,
-            push_efficiency=rider.push_efficiency,
+            gross_efficiency=float(rider.gross_efficiency),
+            walk_factor=float(rider.walk_factor),
+            push_efficiency=float(rider.push_efficiency),
         ),
-        drivetrain=rider.drivetrain,
-        night_cap=rider.night_cap,
+        drivetrain=float(rider.drivetrain),
+        night_cap=float(rider.night_cap),
     )
 
 
@@ -685,7 +686,9 @@ def _sky(weather: Weather, profile: Profile, even: datetime, count: int) -> Sky:
         highs=by_day("temp_high"),
         wind_speeds=by_day("wind_speed"),
         winds_from=by_day("wind_from"),
-        humidities=np.array([weather.relative_humidity if d.humidity is None else d.humidity for d in days]),
+        humidities=np.array(
+            [weather.relative_humidity if d.humidity is None else d.humidity for d in days], dtype=np.float64
+        ),
         wet=np.array([1.0 if day.rain >= WET_FROM else 0.0 for day in days]),
         reference_height=float(weather.reference_height),
         shelter=float(weather.shelter),
