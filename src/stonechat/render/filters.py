@@ -64,12 +64,12 @@ def duration(seconds: float) -> str:
 
 
 def minutes_signed(minutes: float) -> str:
-    """Return minutes and seconds with their sign: ``+4:12``; hours from 100 minutes on."""
+    """Return minutes and seconds with their sign: ``+4:12``; hours from an hour on."""
     if not math.isfinite(minutes):
         return "–"
     seconds = round(abs(minutes) * 60.0)
     sign = "+" if minutes > 0 and seconds else _MINUS if minutes < 0 and seconds else "±"
-    if seconds >= 6000:
+    if seconds >= 3600:
         return f"{sign}{seconds // 3600} h {seconds % 3600 // 60:02d}"
     return f"{sign}{seconds // 60}:{seconds % 60:02d}"
 
