@@ -7,8 +7,9 @@ from stonechat.core.kit.bolts import TOOLS, BoltCover
 from stonechat.core.kit.item import Item
 from stonechat.core.kit.jobs import BY_MARGIN, JOBS, Coverage, Demands, Job
 from stonechat.core.plan.countdown import Task, countdown
-from stonechat.core.plan.cutlist import FIRST_STEP, Cut, cut_list
+from stonechat.core.plan.cutlist import FIRST_STEP, Cut
 from stonechat.core.plan.wearing import bolts_on
+from stonechat.services.kit.cuts import cuts_of
 from stonechat.services.kit.pair import Pair, pair_of
 from stonechat.services.kit.shelf import mark_of, shelf_items
 from stonechat.web.desk import Desk
@@ -34,7 +35,7 @@ class CutView:
 
 def cut_view(desk: Desk) -> CutView:
     """Return what the cut list shows."""
-    found = cut_list(desk.evaluation.ridden, desk.variant)
+    found = cuts_of(desk.opened, desk.variant_id)
     step = found.next_step()
     return CutView(
         cuts=tuple(cut for cut in found.cuts if cut.is_clear),
