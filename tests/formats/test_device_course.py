@@ -1,6 +1,7 @@
 """Courses for devices, read back by other libraries: distances and times equal, names within the formats' limits."""
 
 import io
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from zoneinfo import ZoneInfo
 
@@ -13,7 +14,7 @@ from hypothesis import strategies as st
 from lxml import etree
 from openpyxl import load_workbook
 
-from stonechat.core.plan.evaluate import Evaluation
+from stonechat.core.plan.evaluate import Evaluation, evaluate
 from stonechat.core.plan.plan import Plan
 from stonechat.formats.device_course import (
     FIT_NAME,
@@ -106,7 +107,9 @@ def test_any_name_is_cut_to_what_a_device_takes(name: str) -> None:
 def test_the_demo_goes_to_devices_as_it_is_ridden(demo: Plan, demo_evaluation: Evaluation) -> None:
     ridden = demo_evaluation.ridden
     made = device_course(demo, ridden)
-    points = frames(write_fit_course(made), "course_point")
+    every = frames(write_fit_course(made), "course_point")
+    assert [p.get_value("distance") for p in every] == sorted(p.get_value("distance") for p in every)
+    points = [point for point in every if point.get_value("type") != "danger"]
     assert len(points) == len(ridden.timetable.visits) - 1
     for point, visit in zip(points, ridden.timetable.visits, strict=False):
         assert point.get_value("distance") == pytest.approx(visit.distance, abs=0.01)
@@ -117,6 +120,32 @@ def test_the_demo_goes_to_devices_as_it_is_ridden(demo: Plan, demo_evaluation: E
     file = gpxpy.parse(write_gpx(demo.name, demo.line.track, ((ridden.way.stops[0], 46.0, 8.0),), places).decode())
     words = file.waypoints[0].description or ""
     assert "leave with" in words and "Fri 10:03" in words
+
+
+def test_a_device_warns_before_hands_are_too_cold_to_brake(demo: Plan, demo_evaluation: Evaluation) -> None:
+    ridden = demo_evaluation.ridden
+    made = device_course(demo, ridden)
+    (warned,) = [cue for cue in made.cues if cue.kind == "danger"]
+    (check,) = [one for one in demo_evaluation.findings if one.code == "hands"]
+    assert check.sentence.startswith(f"Km {warned.distance / 1e3:.0f}, a descent")  # the check names the worst of them
+    assert "hands 4 K too cold" in warned.words and len(warned.name) <= TCX_NAME
+    (point,) = [p for p in frames(write_fit_course(made), "course_point") if p.get_value("type") == "danger"]
+    assert point.get_value("name") == "Cold hands"
+    reached = np.interp(warned.distance, ridden.way.profile.distances, ridden.ride.clocks)
+    assert (point.get_value("timestamp") - ridden.way.start).total_seconds() == pytest.approx(reached, abs=2.0)
+    bare = evaluate(replace(demo, items=()), "a").ridden
+    assert all(cue.kind != "danger" for cue in device_course(demo, bare).cues)
+
+
+def test_a_pharmacy_that_gives_nothing_else_is_first_aid(demo: Plan, demo_evaluation: Evaluation) -> None:
+    ridden = demo_evaluation.ridden
+    first = ridden.timetable.visits[0]
+    assert first.stop is not None
+    for offers, kind in (({"pharmacy"}, "first_aid"), ({"pharmacy", "shop"}, "food"), ({"toilet"}, "generic")):
+        visit = replace(first, stop=replace(first.stop, offers=frozenset(offers)))
+        visits = (visit, *ridden.timetable.visits[1:])
+        made = device_course(demo, replace(ridden, timetable=replace(ridden.timetable, visits=visits)))
+        assert next(cue.kind for cue in made.cues if cue.kind != "danger") == kind
 
 
 def test_the_calendar_has_every_stop_at_its_time(demo: Plan, demo_evaluation: Evaluation) -> None:

@@ -10,7 +10,10 @@ import numpy as np
 from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.ledger.timetable import Visit
 from stonechat.core.line.profile import place_on
-from stonechat.core.line.stops import OFFERS
+from stonechat.core.line.stops import FOOD_OFFERS, OFFERS, WATER_OFFERS
+from stonechat.core.night.lacking import cold_descents
+from stonechat.core.night.ladder import Ladder
+from stonechat.core.night.report import degrees
 from stonechat.core.plan.plan import Plan, Variant
 from stonechat.core.plan.sky import clock_after
 from stonechat.formats import line_csv
@@ -21,7 +24,6 @@ from stonechat.formats.table_file import write_book
 from stonechat.text import listed
 
 _NIGHT = 1800.0  # s, a shorter rest is no entry of its own
-_FEED = frozenset({"shop", "meal"})
 
 
 def device_course(plan: Plan, ridden: Ridden) -> DeviceCourse:
@@ -35,11 +37,32 @@ def device_course(plan: Plan, ridden: Ridden) -> DeviceCourse:
         longitudes=profile.longitudes,
         heights=profile.heights,
         elapsed=clocks,
-        cues=tuple(_cues(ridden)),
+        cues=tuple(sorted((*_stop_cues(ridden), *_cold_cues(ridden)), key=lambda cue: cue.distance)),
     )
 
 
-def _cues(ridden: Ridden) -> Iterator[Cue]:
+def _cold_cues(ridden: Ridden) -> Iterator[Cue]:
+    """Yield a warning before descents on which hands would be too cold to brake in what is planned."""
+    if not ridden.kit.items:
+        return
+    for one in cold_descents(ridden.report(Ladder)):
+        latitude, longitude = place_on(ridden.way.profile, one.begins)
+        ways = "a descent" if one.count == 1 else f"{one.count} descents"
+        yield Cue(
+            name="Cold hands",
+            kind="danger",
+            words=(
+                f"{ways} to {one.ends / 1e3:.0f} km, down to {degrees(one.coldest)}: hands {-one.margin:.0f} K too "
+                "cold in what is planned. Put on all you have before it, and stop to warm them."
+            ),
+            distance=one.begins,
+            elapsed=one.clock,
+            latitude=latitude,
+            longitude=longitude,
+        )
+
+
+def _stop_cues(ridden: Ridden) -> Iterator[Cue]:
     profile, must = ridden.way.profile, ridden.provisions.must
     for k, visit in enumerate(ridden.timetable.visits[:-1], start=1):
         latitude, longitude = place_on(profile, visit.distance)
@@ -56,13 +79,13 @@ def _cues(ridden: Ridden) -> Iterator[Cue]:
 
 def _kind(visit: Visit, *, is_must: bool) -> str:
     offers = visit.stop.offers if visit.stop else frozenset()
-    if is_must and offers & {"water", "doubtful_water"}:
+    if is_must and offers & WATER_OFFERS:
         return "water"
-    if offers & _FEED:
+    if offers & FOOD_OFFERS:
         return "food"
-    if offers & {"water", "doubtful_water"}:
+    if offers & WATER_OFFERS:
         return "water"
-    return "generic"
+    return "first_aid" if "pharmacy" in offers else "generic"
 
 
 def stop_words(ridden: Ridden, node: int) -> str:

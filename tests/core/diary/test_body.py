@@ -6,12 +6,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from stonechat.core.diary.body import body_rates, kcal_in, litres_in
+from stonechat.core.diary.habits import hours_in
 from stonechat.core.diary.notes import Note
 
 
 @pytest.mark.parametrize(("text", "litres"), [
     ("0.7 l", 0.7), ("0,75 l at the tap", 0.75), ("750 ml", 0.75), ("2 litres and 500ml", 2.5), ("33 cl cola", 0.33),
-    ("nothing", 0.0), ("5 left", 0.0), ("12 km", 0.0),
+    ("nothing", 0.0), ("5 left", 0.0), ("12 km", 0.0), ("1,250 ml", 1.25), ("1 250 ml", 1.25), ("0,750 l", 0.75),
+    ("1,500 l", 1.5), ("2 x 0.5 l", 1.0), ("3 × 750 ml, half a cup", 2.25), ("1.2.3 l", 2.3),
 ])  # fmt: skip
 def test_amounts_of_water_are_read_as_they_are_written(text: str, litres: float) -> None:
     assert litres_in(text) == pytest.approx(litres)
@@ -19,9 +21,16 @@ def test_amounts_of_water_are_read_as_they_are_written(text: str, litres: float)
 
 @pytest.mark.parametrize(("text", "kcal"), [
     ("450 kcal", 450.0), ("bread 1 250 kcal, cola 140 kcal", 1_390.0), ("1.250 kcal", 1_250.0), ("450 cal?", 0.0),
+    ("1,250 kcal", 1_250.0), ("2 × 250 kcal", 500.0), ("2 x 1,250 kcal and 99.5 kcal", 2_599.5),
 ])  # fmt: skip
 def test_amounts_of_food_are_read_as_they_are_written(text: str, kcal: float) -> None:
     assert kcal_in(text) == pytest.approx(kcal)
+
+
+@given(text=st.text(st.sampled_from("0123456789.,  x×mlckalhr:"), max_size=40))
+def test_whatever_figures_are_written_an_amount_is_one(text: str) -> None:
+    for amount in (litres_in(text), kcal_in(text), hours_in(text)):
+        assert np.isfinite(amount) and amount >= 0.0
 
 
 def note(kind: str, text: str, km: float = 1.0) -> Note:

@@ -57,7 +57,8 @@ def test_warmth_is_drawn_towards_most_riders_and_the_surer_the_more_notes_there_
 
 @pytest.mark.parametrize(("text", "hours"), [
     ("4.5 h in a barn", 4.5), ("4,5 h", 4.5), ("3 h 20", 10.0 / 3.0), ("45 min", 0.75), ("two hours", 0.0),
-    ("room, 6 hours", 6.0), ("at km 12", 0.0),
+    ("room, 6 hours", 6.0), ("at km 12", 0.0), ("4:30 h on a bench", 4.5), ("3 hrs", 3.0), ("20 mins", 1.0 / 3.0),
+    ("from 23:30 to 4:00, 4 h 15", 4.25),
 ])  # fmt: skip
 def test_hours_in_words(text: str, hours: float) -> None:
     assert hours_in(text) == pytest.approx(hours)

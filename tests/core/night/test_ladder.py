@@ -8,7 +8,7 @@ import pytest
 
 from stonechat.core.kit.item import Item
 from stonechat.core.night.garments import CUTS, GRANTED, Outfit, garments_of, outfits_of
-from stonechat.core.night.lacking import remedies_for
+from stonechat.core.night.lacking import cold_descents, remedies_for
 from stonechat.core.night.ladder import DESCENT, RIDING, Ladder, Spells, _path, _swaps, ladder_of
 from stonechat.core.night.riding import Going
 from stonechat.core.plan.warm_worth import expected_short
@@ -191,3 +191,18 @@ def test_a_shelf_of_jackets_is_thinned_to_those_that_differ_and_keeps_the_extrem
     assert 50 < len(found) <= 300
     warmth = [outfit.insulation for outfit in found]
     assert max(warmth) >= 7 * 0.04 and min(warmth) == 0.0
+
+
+def test_cold_descents_close_together_are_one_warning() -> None:
+    # 10 km a stretch: two descents 10 km apart, one 40 km on, a mild one, and riding that is colder than all
+    kinds = [RIDING, DESCENT, RIDING, DESCENT, *[RIDING] * 4, DESCENT, DESCENT]
+    temps = [-9.0, -4.0, -9.0, -6.0, *[5.0] * 4, -3.0, 19.0]
+    ladder = dressed(temps, "gloves_long", "base_layer", kinds=kinds)
+    found = cold_descents(ladder)
+    assert [(one.begins / 1e3, one.ends / 1e3, one.count) for one in found] == [(10.0, 40.0, 2), (80.0, 90.0, 1)]
+    assert [one.coldest for one in found] == [-6.0, -3.0]
+    assert [one.margin for one in found] == [ladder.zones["hands"].margin[3], ladder.zones["hands"].margin[8]]
+    assert (
+        cold_descents(ladder_of(spells([18.0, 17.0], kinds=[RIDING, DESCENT]), garments_of(kit("gloves_warm"))[0]))
+        == ()
+    )

@@ -9,11 +9,15 @@ from scipy.special import gammaincinv
 
 from stonechat.core.diary.combine import Estimate
 from stonechat.core.diary.notes import Note
+from stonechat.core.kit.facts import figure_of
 
 LEAST_HOURS = 8.0  # h of riding that rates stand on
 LEAST_NOTES = 4  # of a kind
-_LITRES = re.compile(r"(\d+(?:[.,]\d+)?)\s*(ml|cl|l|litre|litres|liter|liters)\b", re.I)
-_KCAL = re.compile(r"(\d[\d .]*)\s*kcal\b", re.I)
+_TIMES = r"(?:(\d{1,2})\s*[x×*]\s*)?"
+_LITRES = re.compile(_TIMES + r"(\d{1,3}(?:[ ,]\d{3})+|\d+(?:[.,]\d+)?)\s*(ml|cl|l|litre|litres|liter|liters)\b", re.I)
+_KCAL = re.compile(_TIMES + r"(\d{1,3}(?:[ ,.]\d{3})+|\d+(?:[.,]\d+)?)\s*kcal\b", re.I)
+_THOUSANDS = re.compile(r"[ .,](?=\d{3}\b)")
+_MOST_LITRES = 20.0  # l of one figure: beyond it the comma stands before decimals
 _FACTORS = {"ml": 0.001, "cl": 0.01}
 _UNNOTED = 0.25  # 1, how much of what is taken is not noted, or guessed wrong, one sd (estimate)
 _SHAPE = 2.8  # 1, of the usual spread of puncture rates among riders and tyres: 1 / 0.6² (estimate)
@@ -45,12 +49,16 @@ def litres_in(text: str) -> float:
 
     Examples
     --------
-    >>> litres_in("0.75 l and 500 ml of cola")
-    1.25
+    >>> litres_in("0.75 l and 500 ml of cola"), litres_in("2 x 0,750 l")
+    (1.25, 1.5)
     """
-    return sum(
-        float(number.replace(",", ".")) * _FACTORS.get(unit.lower(), 1.0) for number, unit in _LITRES.findall(text)
-    )
+    return sum(int(times or 1) * _litres(number, unit) for times, number, unit in _LITRES.findall(text))
+
+
+def _litres(number: str, unit: str) -> float:
+    factor, plain = _FACTORS.get(unit.lower(), 1.0), number.replace(" ", "")
+    litres = factor * figure_of(plain)
+    return litres if litres <= _MOST_LITRES else factor * float(plain.replace(",", ".", 1).replace(",", ""))
 
 
 def kcal_in(text: str) -> float:
@@ -68,10 +76,10 @@ def kcal_in(text: str) -> float:
 
     Examples
     --------
-    >>> kcal_in("pastry and cola, 1 250 kcal")
-    1250.0
+    >>> kcal_in("pastry and cola, 1 250 kcal"), kcal_in("2 × 250 kcal"), kcal_in("1,250 kcal")
+    (1250.0, 500.0, 1250.0)
     """
-    return sum(float(re.sub(r"[ .]", "", number)) for number in _KCAL.findall(text))
+    return sum(int(times or 1) * figure_of(_THOUSANDS.sub("", number)) for times, number in _KCAL.findall(text))
 
 
 def body_rates(notes: Iterable[Note], *, hours: float, distance: float, punctures: float) -> BodyRates:

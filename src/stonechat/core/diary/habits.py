@@ -28,7 +28,11 @@ HABITS = {  # ways that races tell, with the decimals that they are shown with a
 _WEIGHT = 2.0  # races of the usual spread that a few occasions are taken with (estimate)
 _DAY = 24.0  # h
 _FELT, _USUAL_COLD = 3.0, 2.0  # K, one sd of a note on warmth, as nobody knows what was worn; of riders (estimates)
-_HOURS = re.compile(r"(\d+(?:[.,]\d+)?)\s*(h|hours?|min|minutes?)\b(?:\s*(\d{1,2})\b)?", re.I)
+_HOURS = re.compile(
+    r"(?P<clock>\d{1,2}):(?P<past>[0-5]\d)\s*(?:h|hrs?|hours?)\b"
+    r"|(?P<value>\d+(?:[.,]\d+)?)\s*(?:(?P<hours>h|hrs?|hours?)|mins?|minutes?)\b(?:\s*(?P<more>[0-5]?\d)\b)?",
+    re.I,
+)
 _LEVEL = re.compile(r"(\d{1,3})\s*(?:%|per ?cent)", re.I)
 _MOST_SCALE = 5.0  # 1, own sweat over the usual that is believed
 
@@ -123,14 +127,16 @@ def hours_in(text: str) -> float:
     --------
     >>> hours_in("barn, 4 h 30, quilt just warm enough"), hours_in("90 min on a bench"), hours_in("barn")
     (4.5, 1.5, 0.0)
+    >>> hours_in("4:30 h in the porch"), hours_in("2.5 hrs")
+    (4.5, 2.5)
     """
     found = _HOURS.search(text)
     if not found:
         return 0.0
-    value = float(found[1].replace(",", "."))
-    if found[2].lower().startswith("m"):
-        return value / 60.0
-    return value + (int(found[3]) / 60.0 if found[3] and int(found[3]) < 60 else 0.0)
+    if found["clock"]:
+        return int(found["clock"]) + int(found["past"]) / 60.0
+    value = float(found["value"].replace(",", "."))
+    return value + int(found["more"] or 0) / 60.0 if found["hours"] else value / 60.0
 
 
 def level_in(text: str) -> float | None:

@@ -10,6 +10,8 @@ from stonechat.core.night.ladder import Ladder, judge_outfits
 from stonechat.core.night.sleep import BAND
 
 _USUAL_WARM = 0.18  # m²K/W of a filled jacket whose fill nobody gave (80 g of good down, estimate)
+_EVEN = 0.5  # K, less than that is even
+_SAME_WAY_DOWN = 30_000.0  # m from one cold descent to the next for which one warning stands (estimate)
 _NOT_FOR_COLD = frozenset(
     {"liner_shorts", "shorts", "sports_bra", "insoles", "sun_sleeves", "jacket", "gaiters", "cap"}
 )
@@ -66,7 +68,7 @@ def remedies_for(ladder: Ladder, zone: str, spell: int, most: int = 3) -> tuple[
             continue
         margins, _, _ = judge_outfits(zone, outfits, ladder.spells)
         margin = float(margins[:, spell].max())
-        if margin > now + 0.5:
+        if margin > now + _EVEN:
             cold = np.maximum(margins.max(axis=0), ladder.zones[zone].margins.max(axis=0)) < 0.0
             hours = float(ladder.spells.lengths[cold].sum() / 3600.0)
             mass = KINDS[kind].mass.usual
@@ -101,3 +103,48 @@ def worst_spell(ladder: Ladder, zone: str, least: float = 180.0) -> int:
     margin = ladder.zones[zone].margin
     long = ladder.spells.lengths >= least
     return int(np.argmin(np.where(long | ~long.any(), margin, np.inf)))
+
+
+@dataclass(frozen=True, kw_only=True)
+class ColdDescents:
+    """Descents close together on which a zone is too cold in what is worn there."""
+
+    begins: float  # m, of the first
+    ends: float  # m, of the last
+    clock: float  # s since the start, when the first is reached
+    count: int
+    coldest: float  # °C
+    margin: float  # K, of the worst; below 0
+
+
+def cold_descents(ladder: Ladder, zone: str = "hands") -> tuple[ColdDescents, ...]:
+    """Return the descents on which a zone is too cold: hands brake there.
+
+    Parameters
+    ----------
+    ladder : Ladder
+        What is worn when.
+    zone : str
+        Of ZONES.
+
+    Returns
+    -------
+    descents : tuple of ColdDescents
+        In the order of the course; those within 30 km of one another are one. [K]
+    """
+    spells, margins = ladder.spells, ladder.zones[zone].margin
+    cold = np.flatnonzero(spells.descends & (margins < -_EVEN))
+    if not cold.size:
+        return ()
+    apart = np.flatnonzero(spells.begins[cold[1:]] - spells.ends[cold[:-1]] > _SAME_WAY_DOWN) + 1
+    return tuple(
+        ColdDescents(
+            begins=float(spells.begins[group[0]]),
+            ends=float(spells.ends[group[-1]]),
+            clock=float(spells.clocks[group[0]]),
+            count=group.size,
+            coldest=float(spells.going.temps[group].min()),
+            margin=float(margins[group].min()),
+        )
+        for group in np.split(cold, apart)
+    )
