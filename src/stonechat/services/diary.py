@@ -96,6 +96,8 @@ def codes_words(joined: Joined) -> str:
     """Return what codes are still to be shown."""
     if not joined.count:
         return "No code of a pack is on that picture. Go nearer, and let no light mirror in the screen."
+    if not joined.missing:
+        return "All codes are read."
     seen = joined.count - len(joined.missing)
     return f"{seen} of {joined.count} codes are read; still missing: {listed([str(k) for k in joined.missing], 8)}."
 

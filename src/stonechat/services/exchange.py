@@ -26,7 +26,7 @@ from stonechat.formats.kit_csv import write_kit_rows, write_kit_sheet
 from stonechat.formats.kit_sheet import bag_names, write_own_sheet
 from stonechat.formats.plan_json import PlanBody, read_plan, write_plan
 from stonechat.services.devices import stop_words
-from stonechat.services.history import OpenPlan
+from stonechat.services.history import OpenPlan, store_new
 from stonechat.services.kit.shelf import keep_items
 from stonechat.services.workspace import Workspace
 
@@ -43,11 +43,9 @@ class Imported:
 
 
 def _keep(session: Session, plan: Plan, label: str, *, demo: bool = False, mine: bool = True) -> UUID:
-    course_hash = plans.keep_track(session, plan.line.track)
-    body = PlanBody.of(plan).model_dump(mode="json")
     if mine:
         keep_items(session, plan.items, demo=demo)
-    return plans.add_plan(session, name=plan.name, course_hash=course_hash, body=body, label=label, demo=demo)
+    return store_new(session, plan, label, demo=demo)
 
 
 def ensure_demo(workspace: Workspace) -> UUID:

@@ -115,6 +115,13 @@ def open_plan(workspace: Workspace, plan_id: UUID) -> OpenPlan:
         return opened_of(session, plans.read_plan(session, plan_id))
 
 
+def store_new(session: Session, plan: Plan, label: str, *, demo: bool = False) -> UUID:
+    """Store a plan that is new, and return its id."""
+    course_hash = plans.keep_track(session, plan.line.track)
+    body = PlanBody.of(plan).model_dump(mode="json")
+    return plans.add_plan(session, name=plan.name, course_hash=course_hash, body=body, label=label, demo=demo)
+
+
 def change_plan(
     workspace: Workspace,
     plan_id: UUID,

@@ -1,5 +1,6 @@
 """What the rider's other plans know of this course's stops: hours, offers and stays at the same place."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from uuid import UUID
 
@@ -8,7 +9,8 @@ import numpy as np
 from stonechat.core.diary.notes import Note
 from stonechat.core.line.profile import Profile
 from stonechat.core.line.stops import Stop
-from stonechat.core.plan.plan import Plan
+from stonechat.core.line.track import step_lengths
+from stonechat.core.plan.plan import Plan, Variant
 from stonechat.errors import NotFound
 from stonechat.services.evaluation import cleaned_profile
 from stonechat.services.history import OpenPlan, change_plan
@@ -19,7 +21,6 @@ from stonechat.services.workspace import Workspace
 HOURS, OFFERED, STAY, NOTED = "hours", "offers", "stay", "note"
 _NEAR = 400.0  # m within which two stops are one place (estimate)
 _AT = 800.0  # m from a stop within which a note speaks of it (estimate)
-_EARTH = 6_371_000.0  # m, mean radius
 _MOST_RACES = 6
 _MOST_NOTES = 3  # of a stop that are told
 
@@ -44,9 +45,10 @@ def known_stops(workspace: Workspace, opened: OpenPlan) -> tuple[KnownStop, ...]
     """Return stops that an earlier race knows more or otherwise of, or has notes of; the newest race speaks."""
     races = earlier_races(workspace, opened)[:_MOST_RACES]
     key = (opened.content, tuple((race.content, variant.id) for race, variant in races))
-    kept = _KNOWN.get(key)
-    if kept is not None:
-        return kept
+    return _KNOWN.of(key, lambda: _known(opened, races))
+
+
+def _known(opened: OpenPlan, races: Sequence[tuple[OpenPlan, Variant]]) -> tuple[KnownStop, ...]:
     here = _positions(opened.plan, cleaned_profile(opened.plan, opened.course_hash))
     found: dict[str, KnownStop | None] = {}  # None: the newest race that knows it knows what is known here
     for race, variant in races:
@@ -69,7 +71,7 @@ def known_stops(workspace: Workspace, opened: OpenPlan) -> tuple[KnownStop, ...]
                 )
             elif other.hours is not None or other.note:
                 found[stop.id] = None
-    return _KNOWN.put(key, tuple(one for one in found.values() if one is not None))
+    return tuple(one for one in found.values() if one is not None)
 
 
 def _positions(plan: Plan, profile: Profile) -> list[tuple[Stop, tuple[float, float]]]:
@@ -85,9 +87,7 @@ def _same_place(stop: Stop, at: tuple[float, float], there: list[tuple[Stop, tup
     """Return the nearest stop close by of the same kind or name: a tap beside a shop is no shop."""
 
     def apart(place: tuple[float, float]) -> float:
-        north = np.radians(place[0] - at[0])
-        east = np.radians(place[1] - at[1]) * np.cos(np.radians(at[0]))
-        return float(np.hypot(north, east)) * _EARTH
+        return float(step_lengths(*(np.array(pair) for pair in zip(at, place, strict=True)))[0])
 
     alike = [entry for entry in there if entry[0].kind == stop.kind or entry[0].name == stop.name]
     best = min(alike, key=lambda entry: apart(entry[1]), default=None)

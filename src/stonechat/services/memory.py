@@ -1,6 +1,7 @@
 """What earlier plans of the same rider know: rides, and what came of races."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Iterator, Mapping
+from contextlib import suppress
 from dataclasses import dataclass
 from uuid import UUID
 
@@ -50,16 +51,13 @@ def _others(workspace: Workspace, opened: OpenPlan) -> tuple[OpenPlan, ...]:
         heads = [head for head in plans.list_plans(session) if head.id != opened.id and head.demo == opened.demo]
     heads.sort(key=lambda head: head.changed_at, reverse=True)
     key = tuple((head.id, head.revision) for head in heads[:_MOST_PLANS])
-    found = _READ.get(key)
-    if found is not None:
-        return found
-    read = []
-    for head in heads[:_MOST_PLANS]:
-        try:
-            read.append(open_plan(workspace, head.id))
-        except StonechatError:
-            continue  # one that cannot be read tells nothing
-    return _READ.put(key, tuple(read))
+    return _READ.of(key, lambda: tuple(_readable(workspace, heads[:_MOST_PLANS])))
+
+
+def _readable(workspace: Workspace, heads: Iterable[plans.PlanHead]) -> Iterator[OpenPlan]:
+    for head in heads:
+        with suppress(StonechatError):  # one that cannot be read tells nothing
+            yield open_plan(workspace, head.id)
 
 
 def earlier_races(workspace: Workspace, opened: OpenPlan) -> tuple[tuple[OpenPlan, Variant], ...]:

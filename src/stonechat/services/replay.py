@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
+from itertools import count
 from threading import Lock
 from time import monotonic
 from uuid import UUID
@@ -14,7 +15,6 @@ from stonechat.core.ledger.ridden import Ridden
 from stonechat.core.plan.from_here import Here, awake_after, plan_from, tired_after
 from stonechat.db import plans
 from stonechat.errors import InvalidInput, NotFound
-from stonechat.formats.plan_json import PlanBody
 from stonechat.outside.bike_computer import (
     BikeComputer,
     SimulatedComputer,
@@ -24,7 +24,7 @@ from stonechat.outside.bike_computer import (
     true_race,
 )
 from stonechat.services.evaluation import evaluated
-from stonechat.services.history import OpenPlan
+from stonechat.services.history import OpenPlan, store_new
 from stonechat.services.rides import AskedRide, ReadIn, add_ride, keep_ride
 from stonechat.services.workspace import Workspace
 
@@ -100,7 +100,8 @@ def end_replay(plan_id: UUID, variant_id: str) -> None:
         _REPLAYS.pop((plan_id, variant_id), None)
 
 
-def _running(plan_id: UUID, variant_id: str) -> Replay:
+def running(plan_id: UUID, variant_id: str) -> Replay:
+    """Return the replay beside a variant; refused where there is none."""
     replay = replay_of(plan_id, variant_id)
     if replay is None:
         raise NotFound("No race is being replayed. Start one.", subject=variant_id)
@@ -128,7 +129,7 @@ def trail_known(opened: OpenPlan, variant_id: str) -> Trail:
 
 def keep_trail(workspace: Workspace, opened: OpenPlan, variant_id: str, *, revision: int) -> ReadIn:
     """Keep what the tracker told as the race."""
-    replay, ridden = _running(opened.id, variant_id), evaluated(opened, variant_id).ridden
+    replay, ridden = running(opened.id, variant_id), evaluated(opened, variant_id).ridden
     trail = trail_now(ridden, replay)
     if trail.is_empty:
         raise InvalidInput("The tracker has not sent two positions on the course yet. Wait a little.")
@@ -148,7 +149,7 @@ def keep_trail(workspace: Workspace, opened: OpenPlan, variant_id: str, *, revis
 
 def keep_file(workspace: Workspace, opened: OpenPlan, variant_id: str, *, revision: int) -> ReadIn:
     """Read in the bike computer's file as it stands."""
-    replay = _running(opened.id, variant_id)
+    replay = running(opened.id, variant_id)
     asked = AskedRide(name="bike computer", purpose="race", mass=None, surface="")
     data = replay.computer.file(replay.now)
     return add_ride(workspace, opened, variant_id, revision=revision, data=data, asked=asked)
@@ -181,17 +182,8 @@ def plan_rest(workspace: Workspace, opened: OpenPlan, variant_id: str, aboard: A
     rest = plan_from(opened.plan, variant_id, here, name=name)
     with workspace.store.transaction() as session:
         taken = {head.name for head in plans.list_plans(session)}
-        number = 1
-        while rest.name in taken:
-            number += 1
-            rest = replace(rest, name=f"{name}, {number}")
-        return plans.add_plan(
-            session,
-            name=rest.name,
-            course_hash=plans.keep_track(session, rest.line.track),
-            body=PlanBody.of(rest).model_dump(mode="json"),
-            label=f"planned the rest of {opened.plan.name}"[:200],
-        )
+        free = next(one for k in count(1) if (one := name if k == 1 else f"{name}, {k}") not in taken)
+        return store_new(session, replace(rest, name=free), f"planned the rest of {opened.plan.name}"[:200])
 
 
 def _until(trail: Trail, aboard: Aboard) -> Trail:

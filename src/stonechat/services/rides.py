@@ -11,6 +11,7 @@ from stonechat.core.line.surface import SURFACE_INDEX, SURFACES, GroundFigures, 
 from stonechat.core.plan.limits import LIMITS
 from stonechat.core.plan.plan import Plan, Variant
 from stonechat.core.plan.played import time_by
+from stonechat.core.rhythm.inputs import WHEEL_INERTIA
 from stonechat.core.rhythm.rider import POSITIONS
 from stonechat.errors import InvalidInput, NotFound
 from stonechat.formats.ride_file import read_ride
@@ -19,8 +20,6 @@ from stonechat.services.history import OpenPlan, change_plan
 from stonechat.services.kept import Kept
 from stonechat.services.variant import change_variant
 from stonechat.services.workspace import Workspace
-
-_INERTIA = 1.5  # kg that turning wheels add, as the ride reckons
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -73,7 +72,7 @@ def add_ride(
             bag_drag=ridden.film[0].bag_drag,
             rolling=_rolling(opened.plan, variant, asked.surface or opened.plan.line.default_surface),
             rolling_most=_rolling_most(variant, asked.surface),
-            inertia=_INERTIA,
+            inertia=WHEEL_INERTIA,
             start=ridden.way.start,
             profile=ridden.way.profile,
         ),

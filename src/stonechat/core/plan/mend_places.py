@@ -29,10 +29,15 @@ def uses_expected(ridden: Ridden) -> Mapping[str, float]:
     for line in ridden.report(Mend).lines:
         for answer, tried in zip(line.failure.answers, line.outcome.tried, strict=True):
             for wanted in answer.needs if tried > 0.0 else ():
-                item = next((item for item in items if item.kind in wanted or item.roles & wanted), None)
+                item = _first(items, wanted)
                 if item is not None:
                     uses[item.id] = uses.get(item.id, 0.0) + tried
     return uses
+
+
+def _first(items: tuple[Item, ...], wanted: frozenset[str]) -> Item | None:
+    """Return the first thing that is of a kind or does a job of some."""
+    return next((item for item in items if item.kind in wanted or item.roles & wanted), None)
 
 
 def answer_places(ridden: Ridden) -> Places:
@@ -95,12 +100,7 @@ def tyre_set(ridden: Ridden) -> dict[str, tuple[str, ...]]:
         return {}
     first = max(lines, key=lambda line: line.outcome.expected)
     wanted = [one for answer in first.answers[:2] for one in answer.needs]
-    things = {
-        item.id: item
-        for one in wanted
-        for item in [next((i for i in ridden.kit.items if i.kind in one or i.roles & one), None)]
-        if item is not None
-    }
+    things = {item.id: item for one in wanted if (item := _first(ridden.kit.items, one)) is not None}
     found: dict[str, tuple[str, ...]] = {}
     for place in ridden.report(Places).things:
         if place.item.id in things and place.carrier:

@@ -50,6 +50,9 @@ class OnFoot(NamedTuple):
     push_efficiency: float = 0.20  # 1
 
 
+WHEEL_INERTIA = 1.5  # kg that two turning wheels add to what is sped up (estimate)
+
+
 class RiderNumbers(NamedTuple):
     """A rider as numbers; see `stonechat.core.rhythm.rider.Rider`."""
 
@@ -59,7 +62,7 @@ class RiderNumbers(NamedTuple):
     on_foot: OnFoot = OnFoot()
     drivetrain: float = 0.96  # 1
     night_cap: float = 0.80  # 1
-    inertia: float = 1.5  # kg
+    inertia: float = WHEEL_INERTIA  # kg
     momentum: bool = True  # carry speed from segment to segment; else steady speed on each
 
 

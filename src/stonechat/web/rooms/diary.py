@@ -87,7 +87,7 @@ def look(call: Changed) -> Response:
             "seen": list(joined.texts),
             "missing": list(joined.missing),
             "count": joined.count,
-            "words": diary_service.codes_words(joined) if joined.missing or not joined.count else "All codes are read.",
+            "words": diary_service.codes_words(joined),
         }
     )
 
@@ -119,27 +119,20 @@ def _speed(call: Change) -> int:
     return int(given) if given.isascii() and given.isdigit() and len(given) < 6 else -1
 
 
-def _replay(call: Call) -> replay_service.Replay:
-    replay = replay_service.replay_of(call.plan_id, call.variant_id)
-    if replay is None:
-        raise InvalidInput("No race is being replayed. Start one.", subject="replay")
-    return replay
-
-
 @router.post("/replay-run")
 def run_replay(call: Changed) -> Response:
     """Go on at another speed, or stand still."""
     speed = _speed(call)
     if speed not in (0, *replay_service.SPEEDS):
         raise InvalidInput("Choose one of the speeds.", subject="speed")
-    _replay(call).run(speed)
+    replay_service.running(call.plan_id, call.variant_id).run(speed)
     return call.answer(look=Look(tab=RACE))
 
 
 @router.post("/replay-go")
 def go_replay(call: Changed) -> Response:
     """Go so many hours on or back."""
-    replay = _replay(call)
+    replay = replay_service.running(call.plan_id, call.variant_id)
     given = call.text("hours")
     if given not in ("-6", "6", "end"):
         raise InvalidInput("Go six hours on, six back, or to the finish.", subject="hours")
@@ -178,7 +171,7 @@ def keep_file(call: Changed) -> Response:
 @router.get("/computer.gpx")
 def computer_file(call: Here) -> Response:
     """Give the bike computer's file as it stands."""
-    replay = _replay(call)
+    replay = replay_service.running(call.plan_id, call.variant_id)
     return download(replay.computer.file(replay.now), name=f"{call.opened.plan.name}-ride.gpx", media_type=_GPX)
 
 
@@ -308,7 +301,8 @@ def report(call: Here) -> Response:
 def say_of_bag(call: Changed) -> Response:
     """Say how full a bag was."""
     given = call.text("day").strip()
-    if given and (not given.isascii() or not given.isdigit() or not 1 <= int(given[:4]) <= 200):
+    day = int(given) if given.isascii() and given.isdigit() and len(given) <= 3 else None
+    if given and (day is None or not 1 <= day <= 200):
         raise InvalidInput("The day of the race is a number, 1 the first.", subject="day")
     opened = debrief_service.say_of_bag(
         call.workspace,
@@ -316,7 +310,7 @@ def say_of_bag(call: Changed) -> Response:
         call.variant_id,
         revision=call.revision,
         carrier_id=call.text("bag"),
-        verdict=BagVerdict(state=call.text("state"), day=int(given[:4]) if given else None),
+        verdict=BagVerdict(state=call.text("state"), day=day),
     )
     return call.answer(opened, look=Look(tab=DEBRIEF))
 
