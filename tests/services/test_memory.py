@@ -1,7 +1,7 @@
 """What plans of one rider know of each other: earlier races, each once; never the demo's, never later ones."""
 
 from dataclasses import replace
-from datetime import timedelta
+from datetime import UTC, datetime, timedelta
 from uuid import UUID
 
 import pytest
@@ -99,3 +99,21 @@ def test_the_rest_of_a_race_is_no_race_of_its_own_to_remember(workspace: Workspa
     again = replay.plan_rest(workspace, open_plan(workspace, plan_id), "a", aboard, trail=Trail())
     names = {open_plan(workspace, one).plan.name for one in (rest, again)}
     assert len(names) == 2 and all("from km 400" in name for name in names)
+
+
+def test_a_replay_goes_on_evenly_where_clocks_are_set(workspace: Workspace, opened: OpenPlan) -> None:
+    def in_autumn(plan: Plan) -> Plan:
+        variant = plan.variants[0]
+        rhythm = replace(variant.rhythm, start=datetime(2027, 10, 30, 7, 0), zone="Europe/Berlin")
+        return plan.with_variant(replace(variant, rhythm=rhythm))
+
+    before = open_plan(workspace, own(workspace, opened))
+    now = change_plan(workspace, before.id, revision=before.revision, label="autumn", change=in_autumn)
+    replayed = replay.start_replay(now, "a", speed=60, seed=3)
+    replayed.run(0)
+    replayed.go_to(30 * 3600.0)
+    trail = replay.trail_known(now, "a")
+    # the tracker reports each five minutes, and is silent for twenty at most
+    assert 29.5 * 3600.0 < trail.elapsed[-1] <= 30 * 3600.0
+    assert (replayed.now - evaluated(now, "a").ridden.way.start.astimezone(UTC)).total_seconds() == 30 * 3600.0
+    replay.end_replay(now.id, "a")

@@ -18,6 +18,7 @@ from stonechat.core.plan.evaluate import evaluate
 from stonechat.core.plan.from_here import Here, plan_from
 from stonechat.core.plan.plan import Plan
 from stonechat.core.plan.played import time_by
+from stonechat.core.plan.sky import clock_after
 from stonechat.demo.corvane import demo_plan
 from stonechat.formats.ride_file import read_ride
 from stonechat.outside.bike_computer import SimulatedComputer, SimulatedTracker, TrueRace, true_race
@@ -105,7 +106,7 @@ def _notes(ridden: Ridden, race: TrueRace) -> tuple[Note, ...]:
         Note(
             kind=kind,
             text=words,
-            at=(ridden.way.start + timedelta(seconds=float(then))).astimezone(UTC).replace(microsecond=0),
+            at=clock_after(ridden, float(then)).astimezone(UTC),
             distance=km * 1e3,
         )
         for (kind, km, _, words), then in zip(_NOTES, at, strict=True)

@@ -70,7 +70,7 @@ def true_race(ridden: Ridden, seed: int) -> TrueRace:
     played, profile = played_race(ridden, seed), ridden.way.profile
     at = profile.distances
     return TrueRace(
-        start=ridden.way.start,
+        start=ridden.way.start.astimezone(UTC),  # a clock that is never set
         elapsed=played.elapsed,
         latitudes=np.interp(played.distances, at, profile.latitudes),
         longitudes=np.interp(played.distances, at, profile.longitudes),

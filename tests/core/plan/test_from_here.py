@@ -1,7 +1,8 @@
 """The rest of a race as a plan of its own, held against the race that it is the rest of."""
 
 from dataclasses import replace
-from datetime import timedelta
+from datetime import datetime, timedelta
+from zoneinfo import ZoneInfo
 
 import pytest
 
@@ -90,3 +91,15 @@ def test_what_lies_behind_is_settled(demo: Plan) -> None:
     assert now.repacks["arm-warmers"][0].since == "dunmarrow" and "long-gloves" not in now.repacks
     assert all(item.id != "rag" for item in rest.items) and "rag" not in now.places
     assert now.supply.water_by_stop[START] == 2.0 and now.rhythm.start.day == demo.variants[0].rhythm.start.day + 1
+
+
+@pytest.mark.parametrize(("month", "shown"), [(10, "12:00"), (3, "14:00")])
+def test_a_clock_that_is_set_on_the_way_shows_the_new_time(demo: Plan, month: int, shown: str) -> None:
+    variant = demo.variants[0]
+    start = datetime(2027, month, {10: 30, 3: 27}[month], 7, 0)  # the clock is set in the night that follows
+    begun = replace(variant, rhythm=replace(variant.rhythm, start=start, zone="Europe/Berlin"))
+    here = Here(distance=4e5, elapsed=30 * 3600.0, tired=0.2, water=1.0, food=500.0)
+    rest = plan_from(demo.with_variant(begun), "a", here, name="rest").variants[0].rhythm
+    assert f"{rest.start:%H:%M}" == shown and rest.start.date() == start.date() + timedelta(days=1)
+    moments = [at.replace(tzinfo=ZoneInfo("Europe/Berlin")).timestamp() for at in (start, rest.start)]
+    assert moments[1] - moments[0] == here.elapsed

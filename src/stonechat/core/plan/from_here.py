@@ -2,7 +2,6 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from datetime import timedelta
 from math import exp
 from typing import TypeVar
 
@@ -13,7 +12,7 @@ from stonechat.core.line.surface import SurfaceSpan
 from stonechat.core.line.track import trimmed_track
 from stonechat.core.line.weather import Weather
 from stonechat.core.plan.plan import START, Elsewhere, Plan, Variant
-from stonechat.core.rhythm.rhythm import Rhythm
+from stonechat.core.rhythm.rhythm import Rhythm, on_the_clock
 from stonechat.core.rhythm.rider import Rider
 
 T = TypeVar("T")
@@ -141,8 +140,7 @@ def plan_from(plan: Plan, variant_id: str, here: Here, *, name: str) -> Plan:
 
 
 def _days_gone(rhythm: Rhythm, elapsed: float) -> int:
-    now = rhythm.start + timedelta(seconds=elapsed)
-    return max(0, (now.date() - rhythm.start.date()).days)
+    return max(0, (on_the_clock(rhythm, elapsed).date() - rhythm.start.date()).days)
 
 
 def _weather_from(weather: Weather, days: int) -> Weather:
@@ -152,7 +150,6 @@ def _weather_from(weather: Weather, days: int) -> Weather:
 
 def _variant_from(variant: Variant, here: Here, *, known: set[str], kept: set[str], days: int) -> Variant:
     rhythm, supply = variant.rhythm, variant.supply
-    now = (rhythm.start + timedelta(seconds=here.elapsed)).replace(microsecond=0)
     places = {key: place for key, place in variant.places.items() if key in kept}
     for key, stop in variant.posts.items():
         if stop not in known and key in places:
@@ -163,7 +160,7 @@ def _variant_from(variant: Variant, here: Here, *, known: set[str], kept: set[st
         rider=replace(variant.rider, tired=here.tired, awake=here.awake),
         rhythm=replace(
             rhythm,
-            start=now,
+            start=on_the_clock(rhythm, here.elapsed),
             sleep_at=_only(rhythm.sleep_at, known),
             stays=_only(rhythm.stays, known),
             leave_at=_only(rhythm.leave_at, known),

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
-from datetime import datetime
+from datetime import UTC, datetime, timedelta
 from zoneinfo import ZoneInfo
 
 import numpy as np
@@ -53,6 +53,32 @@ class Rhythm:
     day_distance: float = 150_000.0  # m ridden from rest to rest, where days go by distance
     no_rooms: frozenset[str] = frozenset()  # stops with a bed that is not taken where there is a room each night
     leave_at: Mapping[str, float] = field(default_factory=dict)  # s after midnight at which a stop is left
+
+
+def on_the_clock(rhythm: Rhythm, elapsed: float) -> datetime:
+    """Return what a clock at the start shows so long after it, whatever day it was set in between.
+
+    Parameters
+    ----------
+    rhythm : Rhythm
+        For the start and its zone.
+    elapsed : float
+        Since the start. [s]
+
+    Returns
+    -------
+    shown : datetime
+        To the second, without a zone, as `start`.
+
+    Examples
+    --------
+    >>> autumn = Rhythm(start=datetime(2027, 10, 30, 7, 0), zone="Europe/Berlin")
+    >>> on_the_clock(autumn, 30 * 3600.0).isoformat()
+    '2027-10-31T12:00:00'
+    """
+    zone = ZoneInfo(rhythm.zone)
+    then = rhythm.start.replace(tzinfo=zone).astimezone(UTC) + timedelta(seconds=round(elapsed))
+    return then.astimezone(zone).replace(tzinfo=None, microsecond=0)
 
 
 def sleeping_at(rhythm: Rhythm, index: int, stop_id: str, sleep: float) -> Rhythm:

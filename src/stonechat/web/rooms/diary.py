@@ -183,7 +183,8 @@ def plan_rest(call: Changed) -> Response:
         return call.refuse(forms={"rest": form}, look=Look(tab=RACE))
     given, desk = form.value, call.desk(look=Look(tab=RACE))
     way = desk.evaluation.ridden.way
-    elapsed = (given.at.replace(tzinfo=way.start.tzinfo) - way.start).total_seconds() if given.at else -1.0
+    # by moments, as a clock may have been set on the way
+    elapsed = given.at.replace(tzinfo=way.start.tzinfo).timestamp() - way.start.timestamp() if given.at else -1.0
     if not 0.0 <= elapsed < 200.0 * 86_400.0:
         return call.refuse(forms={"rest": form.with_error("at", "Say a day and time after the start.")}, look=desk.look)
     if not 0.0 < given.km * 1000.0 < way.profile.length - 1000.0:

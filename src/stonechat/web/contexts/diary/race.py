@@ -2,7 +2,6 @@
 
 import math
 from dataclasses import dataclass
-from datetime import timedelta
 
 import numpy as np
 
@@ -89,7 +88,7 @@ def race_view(desk: Desk) -> RaceView:
     trail = trail_known(desk.opened, desk.variant_id)
     source = "the tracker, as it comes in" if replay is not None else kept.name if kept is not None else ""
     last = (trail.elapsed[-1], trail.distances[-1]) if not trail.is_empty else (0.0, 0.0)
-    now = (ridden.way.start + timedelta(seconds=last[0])).replace(tzinfo=None)
+    now = clock_after(ridden, last[0])
     aboard = _aboard(ridden, last[1])
     values = {"km": f"{last[1] / 1e3:.1f}", "at": f"{now:%Y-%m-%d %H:%M}", "water": aboard[0], "kcal": aboard[1]}
     return RaceView(
@@ -148,7 +147,7 @@ def _sentence(trail: Trail, ridden: Ridden) -> str:
     if trail.is_empty:
         return ""
     to = trail.distances[-1]
-    when = clock(ridden.way.start + timedelta(seconds=trail.elapsed[-1]))
+    when = clock(clock_after(ridden, trail.elapsed[-1]))
     return f"At {distance_km(to)} on {when}, {_late_words(_lateness(trail, ridden))}."
 
 
