@@ -4,13 +4,16 @@ import io
 import json
 import re
 from collections.abc import Iterator
+from dataclasses import replace
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
+import numpy as np
 import pytest
 from PIL import Image
 from playwright.sync_api import Browser, BrowserContext, Page, ViewportSize, expect
 
-from stonechat.core.plan.evaluate import Evaluation
+from stonechat.core.plan.evaluate import Evaluation, evaluate
 from stonechat.core.plan.late import LateTable
 from stonechat.core.plan.plan import Plan
 from stonechat.render.documents.pack import pack_data, pack_page
@@ -88,6 +91,40 @@ def test_a_clock_that_is_wrong_by_a_day_is_told(phone: Page, pack_file: Path) ->
     open_at(phone, pack_file, "412")
     phone.get_by_role("button", name="late by this phone's clock").click()
     expect(phone.locator("main")).to_contain_text("Is its day right?")
+
+
+def test_half_an_hour_more_is_added_to_what_the_clock_says(
+    phone: Page, pack_file: Path, demo_evaluation: Evaluation
+) -> None:
+    ridden = demo_evaluation.ridden
+    planned = float(np.interp(412e3, ridden.way.profile.distances, ridden.ride.clocks))
+    phone.clock.set_fixed_time(ridden.way.start.astimezone(UTC) + timedelta(seconds=planned + 3_600.0))
+    open_at(phone, pack_file, "412")
+    phone.get_by_role("button", name="late by this phone's clock").click()
+    expect(phone.locator("#clock")).to_contain_text("1 h 00 late")
+    phone.get_by_role("button", name="half an hour later").click()
+    expect(phone.locator("#clock")).to_contain_text("1 h 30 late")
+
+
+def test_clocks_are_those_on_the_walls_also_after_the_night_in_which_they_are_set(
+    phone: Page, demo: Plan, tmp_path: Path
+) -> None:
+    variant = demo.variants[0]
+    rhythm = replace(variant.rhythm, start=datetime(2027, 10, 30, 7, 0), zone="Europe/Berlin")
+    autumn = demo.with_variant(replace(variant, rhythm=rhythm))
+    ridden = evaluate(autumn, "a").ridden
+    elapsed = np.array([visit.elapsed for visit in ridden.timetable.visits])
+    delays = np.array([0.0, 3_600.0])
+    table = LateTable(nodes=np.array([0]), delays=delays, arrivals=(elapsed + delays[:, None])[None])
+    path = tmp_path / "autumn.html"
+    path.write_bytes(pack_page(pack_data(autumn, variant, ridden, table)).html)
+    phone.goto(path.as_uri())
+    finish = ridden.timetable.visits[-1].arrives
+    assert finish.utcoffset() != ridden.way.start.utcoffset()  # it is winter by then
+    shown = phone.locator("#finish").inner_text()
+    told, wall = (datetime.strptime(words, "%H:%M") for words in (shown[4:], f"{finish:%H:%M}"))
+    assert abs((told - wall).total_seconds()) <= 60.0
+    assert shown[:3] == f"{finish:%a}"
 
 
 def test_where_is_goes_by_first_letters(phone: Page, pack_file: Path) -> None:

@@ -36,7 +36,7 @@ def hostile_data(count: int = 300) -> dict[str, Any]:
     km = [0.0, 4.0 * count]
     return {
         "format": "stonechat-pack", "version": 1, "plan": "T" * 200, "variant": NAMES[0], "start": 1_800_000_000.0,
-        "zone_min": 60, "stops": stops,
+        "zones": [[0, 60]], "stops": stops,
         "course": {"km": km, "lat": [46.0, 47.0], "lon": [8.0, 8.0], "up": [0, 0], "s": [0, 600 * count]},
         "legs": [{"km": 0.0, "water": 1.0, "kcal": 500, "wear": ""}],
         "late": {"nodes": nodes, "delays": delays, "jump": 1.5, "arr": table},
@@ -62,6 +62,11 @@ def test_it_holds_the_plan(data: dict[str, Any], demo_evaluation: Evaluation) ->
         if stop.get("doors") and not visit.passed and visit.waited < 1.0:
             is_open = any(opens <= visit.elapsed < shuts for opens, shuts in stop["doors"])
             assert is_open == visit.is_open, stop["name"]
+
+
+def test_it_names_all_that_a_stop_offers(data: dict[str, Any], demo_evaluation: Evaluation) -> None:
+    offered = [visit.stop.offers if visit.stop else frozenset() for visit in demo_evaluation.ridden.timetable.visits]
+    assert [set(stop["offers"]) for stop in data["stops"]] == [set(offers) for offers in offered]
 
 
 def test_only_its_own_script_runs(data: dict[str, Any]) -> None:

@@ -16,6 +16,7 @@ from stonechat.core.line.stops import OFFERS
 from stonechat.core.numerics.arrays import FloatArray
 from stonechat.core.plan.late import JUMP, LateTable
 from stonechat.core.plan.plan import Plan, Variant
+from stonechat.core.plan.sky import clock_after
 from stonechat.formats.hours import hours_text
 from stonechat.render.documents.sheets import Sheet, sheets_of
 from stonechat.render.environment import environment
@@ -23,7 +24,7 @@ from stonechat.render.notes import dress_note
 
 FORMAT = "stonechat-pack"
 _MOST_POINTS = 2_400  # of the course, so that the pack stays small
-_OFFERS = ("water", "doubtful_water", "shop", "meal", "bed", "socket", "bike_shop", "toilet", "drop_box")
+_AFTER, _QUARTER = 3 * 86_400, 900  # s after the finish for which clocks are told; within which a clock is set
 _FOLDER = resources.files("stonechat.render").joinpath("pack")
 _VENDOR = resources.files("stonechat").joinpath("web/static/vendor")
 
@@ -38,14 +39,13 @@ class PackPage:
 
 def pack_data(plan: Plan, variant: Variant, ridden: Ridden, late: LateTable) -> dict[str, Any]:
     """Return all that the pack holds, plain values; the emergency page is none of it."""
-    start, zone = ridden.way.start, ridden.way.start.utcoffset()
     return {
         "format": FORMAT,
         "version": 1,
         "plan": plan.name,
         "variant": variant.name,
-        "start": start.timestamp(),
-        "zone_min": int(zone.total_seconds() / 60.0) if zone else 0,
+        "start": ridden.way.start.timestamp(),
+        "zones": _zones(ridden),
         "course": _course(ridden),
         "stops": [_stop(ridden, k) for k in range(len(ridden.timetable.visits))],
         "legs": [_leg(ridden, k) for k in range(len(ridden.timetable.legs))],
@@ -53,6 +53,17 @@ def pack_data(plan: Plan, variant: Variant, ridden: Ridden, late: LateTable) -> 
         "bags": _bags(ridden),
         "sheets": [_sheet(sheet) for sheet in sheets_of(plan, variant, ridden) if sheet.key != "stops"],
     }
+
+
+def _zones(ridden: Ridden) -> list[list[int]]:
+    """Return how far the clock is before UTC [min], and from when on [s], to some days after the finish."""
+    found: list[list[int]] = []
+    for then in range(0, int(ridden.ledger.finish) + _AFTER, _QUARTER):
+        offset = clock_after(ridden, then).utcoffset()
+        minutes = int(offset.total_seconds() / 60.0) if offset else 0
+        if not found or found[-1][1] != minutes:
+            found.append([then, minutes])
+    return found
 
 
 def _course(ridden: Ridden) -> dict[str, list[float]]:
@@ -79,7 +90,7 @@ def _stop(ridden: Ridden, k: int) -> dict[str, Any]:
         "name": visit.name,
         "km": round(visit.distance / 1e3, 2),
         "arr": round(visit.elapsed),
-        "offers": [key for key in _OFFERS if stop and key in stop.offers],
+        "offers": [key for key in OFFERS if stop and key in stop.offers],
         "past": visit.passed,
         "cut": None if visit.margin is None else round(visit.elapsed + visit.margin),
     }
@@ -186,7 +197,7 @@ def pack_page(data: Mapping[str, Any]) -> PackPage:
             script=script,
             style=style,
             codes=codes,
-            offers={key: OFFERS[key] for key in _OFFERS},
+            offers=OFFERS,
         )
     )
     policy = (

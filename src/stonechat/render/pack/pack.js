@@ -114,7 +114,9 @@
     const node = nodeAt(km);
     return { arr: row(late.arr, node, delay) };
   };
-  const clockOf = (seconds) => new Date((data.start + seconds + data.zone_min * 60) * 1000);
+  // the clock may be set on the way: each offset from a moment on
+  const zoneAt = (seconds) => data.zones.reduce((found, [from, minutes]) => (from <= seconds ? minutes : found), data.zones[0][1]);
+  const clockOf = (seconds) => new Date((data.start + seconds + zoneAt(seconds) * 60) * 1000);
   const DAYS = ["Sun", "Mon", "Tue", "Wed", "Thu", "Fri", "Sat"];
   const two = (value) => String(value).padStart(2, "0");
   const clock = (seconds) => {
@@ -268,8 +270,8 @@
       goTo(km, "typed");
     };
     const by = (hours) => () => {
+      state.late = Math.max(-7200, Math.min(43200, delayNow() + hours * 3600));
       state.auto = false;
-      state.late = Math.max(-7200, Math.min(43200, (state.auto ? delay : state.late) + hours * 3600));
       keep();
       draw();
     };
@@ -727,10 +729,9 @@
     );
   }
   if (!PAGES[state.tab]) state.tab = "now";
-  if (state.auto && state.tab === "now")
-    setInterval(() => {
-      if (state.tab === "now" && document.activeElement.id !== "km") draw();
-    }, 60000);
+  setInterval(() => {
+    if (state.auto && state.tab === "now" && document.activeElement.id !== "km") draw();
+  }, 60000);
   draw();
   store.then(recall);
   if ("serviceWorker" in navigator && location.protocol.startsWith("http"))
