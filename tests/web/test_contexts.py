@@ -11,6 +11,7 @@ from stonechat.core.load.problem import DRAG_STEP
 from stonechat.core.plan.nights import air_temperature
 from stonechat.core.plan.scenario import make_scenario
 from stonechat.render.documents.cards import bar_strip, packing_list
+from stonechat.render.drawings.rig_side import carrier_letters
 from stonechat.services.history import OpenPlan
 from stonechat.services.load import moving
 from stonechat.services.workspace import Workspace
@@ -19,7 +20,7 @@ from stonechat.web.contexts.kit.things import things_view
 from stonechat.web.contexts.line import air_view, dark_spans, line_view
 from stonechat.web.contexts.load.bike import bike_view
 from stonechat.web.contexts.load.more import why_view
-from stonechat.web.contexts.rig import carrier_letters, rig_view
+from stonechat.web.contexts.rig import rig_view
 from stonechat.web.contexts.shell import shell_of
 from stonechat.web.contexts.supply import supply_view
 from stonechat.web.desk import Desk, Look
@@ -90,7 +91,7 @@ def test_a_carriers_price_is_its_mass_and_its_wind(desk: Desk) -> None:
 
 
 def test_letters_are_one_to_one_and_never_h(desk: Desk) -> None:
-    letters = carrier_letters(desk)
+    letters = carrier_letters(desk.variant.carriers)
     assert len(set(letters.values())) == len(letters) and "h" not in letters.values()
 
 

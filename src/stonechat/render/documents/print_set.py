@@ -12,9 +12,8 @@ from stonechat.core.plan.printing import CARDS, PrintRule
 from stonechat.render.documents.cards import PackedBag, PackingList, as_pdf, bar_strip, packing_list
 from stonechat.render.documents.sheets import Sheet, emergency_sheet, sheets_of
 from stonechat.render.documents.strips import StripSheets, strip_sheets, with_pieces
-from stonechat.render.drawings.rig_side import RigScene, rig_scene
+from stonechat.render.drawings.rig_side import RigScene, carrier_letters, rig_scene
 
-_LETTERS = "abcdefgijklmnopqrstuvwxyz"  # those of Load: not h, which means home
 _DPI = 80  # of the preview
 MOST_PAGES = 80  # that are shown as pictures
 
@@ -66,7 +65,7 @@ def print_set(plan: Plan, variant: Variant, ridden: Ridden) -> PrintSet:
 
 def bag_maps(variant: Variant, ridden: Ridden) -> tuple[BagMap, ...]:
     """Return the bike with what is where: one map for the start, and one wherever things have moved."""
-    letters = {c.id: letter for c, letter in zip((c for c in variant.carriers if c.mounted), _LETTERS, strict=False)}
+    letters = carrier_letters(variant.carriers)
     density = float(ridden.provisions.larder.bulk[0]) * 1000.0
     found, before = list[BagMap](), None
     for k, load in enumerate(ridden.film):

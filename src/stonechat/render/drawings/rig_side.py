@@ -1,6 +1,7 @@
 """The bike seen from its right side with what hangs on it, as a scene in drawing units (x right, y down)."""
 
 import math
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from stonechat.core.ledger.loaded import CarrierState, LegLoad
@@ -24,7 +25,13 @@ from stonechat.render.drawings.labels import Box, Label, Wanted, Zone, place_lab
 from stonechat.render.filters import masses_kg
 
 _TIGHT, _WELL = 0.92, 0.60  # 1, fill from which a carrier is tight, and well filled
+_LETTERS = "abcdefgijklmnopqrstuvwxyz"  # not h: typed twice it means home
 _TWIN_SHIFT = (20.0, -9.0)  # how far the left one of a pair stands out behind the right one
+
+
+def carrier_letters(carriers: Iterable[Carrier]) -> dict[str, str]:
+    """Return the letter of each mounted carrier, on the screen and on paper: `m` and the letter move a thing there."""
+    return {c.id: letter for c, letter in zip((c for c in carriers if c.mounted), _LETTERS, strict=False)}
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -17,7 +17,7 @@ from stonechat.core.rig.geometry import carrier_outline, outline_centre, shift_r
 from stonechat.core.rig.places import PLACES
 from stonechat.render.drawings.bike_side import Sheet
 from stonechat.render.drawings.rig_front import FrontScene, front_scene
-from stonechat.render.drawings.rig_side import RigScene, rig_scene
+from stonechat.render.drawings.rig_side import RigScene, carrier_letters, rig_scene
 from stonechat.render.filters import distance_km, time_of_day
 from stonechat.web.desk import NEW, UNNAMED, Desk
 from stonechat.web.forms.binding import BoundForm, FieldView, start_values
@@ -26,7 +26,6 @@ from stonechat.web.forms.rig import BIKE_GROUPS, CARRIER_GROUPS, BikeForm, Carri
 BIKE = "bike"
 START = "start"
 MEASURES = "measures"
-_LETTERS = "abcdefgijklmnopqrstuvwxyz"  # not h: typed twice it means home
 _PAIRED = frozenset({"fork", "stem", "rack_side", "bar_end"})
 Groups = tuple[tuple[str, tuple[FieldView, ...]], ...]
 
@@ -88,12 +87,6 @@ class RigView:
     close_address: str
 
 
-def carrier_letters(desk: Desk) -> dict[str, str]:
-    """Return the letter of each mounted carrier, as `m` and the letter move a thing there."""
-    mounted = [carrier for carrier in desk.variant.carriers if carrier.mounted]
-    return {carrier.id: letter for carrier, letter in zip(mounted, _LETTERS, strict=False)}
-
-
 def scene_of(desk: Desk) -> RigScene:
     """Return the drawing of the bike as it leaves for the current leg."""
     variant, ridden = desk.variant, desk.evaluation.ridden
@@ -101,7 +94,7 @@ def scene_of(desk: Desk) -> RigScene:
         variant.bike,
         variant.carriers,
         ridden.film[desk.leg],
-        carrier_letters(desk),
+        carrier_letters(desk.variant.carriers),
         variant.rider.mass,
         measured=desk.look.tab == MEASURES,
     )
@@ -118,7 +111,7 @@ def rig_view(desk: Desk) -> RigView:
     variant, ridden = desk.variant, desk.evaluation.ridden
     load = ridden.film[desk.leg]
     states = {state.carrier.id: state for state in load.carriers}
-    letters = carrier_letters(desk)
+    letters = carrier_letters(desk.variant.carriers)
     drawn = drags_of(variant.bike, variant.carriers, variant.rider.position)
     found = sorted(clearances(variant.bike, variant.carriers), key=lambda c: (c.state.rank, c.margin))
     bike_form, carrier_form = _bike_form(desk), _carrier_form(desk)

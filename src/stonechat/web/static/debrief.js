@@ -1,15 +1,6 @@
 // The debrief by keys: a letter says what became of the thing in hand and goes on to the next; ten minutes for ninety.
 (() => {
-  const KEYS = {
-    u: ["use", "some", "used on some days"],
-    n: ["use", "no", "not used"],
-    o: ["use", "once", "used once"],
-    d: ["use", "daily", "used every day"],
-    l: ["fate", "lost", "lost"],
-    b: ["fate", "broken", "broken"],
-    m: ["fate", "moved", "moved to another place"],
-    h: ["fate", "", ""],
-  };
+  const buttonOf = (key) => document.querySelector(`[data-say="${CSS.escape(key)}"]`); // what a letter says stands on its button
   const table = () => document.querySelector("[data-debrief]");
   const tell = (words) => {
     const told = document.querySelector("[data-debrief-told]");
@@ -102,7 +93,7 @@
   const inHand = () => table().querySelector("tr[tabindex='0']");
   const sayOf = (row, key) => {
     if (row.hasAttribute("data-counted")) return tell("Its record holds this race already.");
-    const [field, value, words] = KEYS[key];
+    const { field, value, words } = buttonOf(key).dataset;
     row.querySelector(field === "use" ? "[data-use]" : "[data-fate]").textContent = words;
     const isSpoken = (one) => ["use", "fate"].some((field) => one.querySelector(`[data-${field}]`).textContent.trim());
     const spoken = [...table().querySelectorAll("[data-thing]")].filter(isSpoken);
@@ -127,7 +118,7 @@
         event.preventDefault();
         return go(event.key === "ArrowDown" ? row.nextElementSibling : row.previousElementSibling);
       }
-      if (!KEYS[event.key]) return;
+      if (!buttonOf(event.key)) return;
       // here a letter is about the thing in hand, never about the page
       event.preventDefault();
       event.stopImmediatePropagation();

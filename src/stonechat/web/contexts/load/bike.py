@@ -9,12 +9,12 @@ from stonechat.core.ledger.price import price_of
 from stonechat.core.load.balance import Balance, Bands
 from stonechat.core.load.moves import MoveOption
 from stonechat.core.rig.carrier import ACCESS_NAMES
-from stonechat.render.drawings.rig_side import STATE_WORDS, RigScene, carrier_state
+from stonechat.render.drawings.rig_side import STATE_WORDS, RigScene, carrier_letters, carrier_state
 from stonechat.services.load.places import best_places
 from stonechat.web.contexts.load.inside import inside_view
 from stonechat.web.contexts.load.more import balance_view, checks_view, prices_view, starts_view, why_view
 from stonechat.web.contexts.load.pack import PackView, WishesView, pack_view, whatif_view, wishes_view
-from stonechat.web.contexts.rig import carrier_letters, leg_name, scene_of
+from stonechat.web.contexts.rig import leg_name, scene_of
 from stonechat.web.contexts.tabs import Part, TabbedView, tabbed
 from stonechat.web.desk import Desk
 
@@ -172,7 +172,7 @@ def _load_item(desk: Desk, item: Item, inside: str, *, worn: bool) -> LoadItem:
 
 def _places(desk: Desk) -> tuple[LoadPlace, ...]:
     ridden = desk.evaluation.ridden
-    letters = carrier_letters(desk)
+    letters = carrier_letters(desk.variant.carriers)
     by_id = {item.id: item for item in ridden.kit.items}
     holding = {item.id: holder_of(item, by_id) for item in ridden.kit.items}
     holders = {key: holder.id for key, holder in holding.items() if holder is not None}
